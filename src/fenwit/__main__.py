@@ -1,0 +1,80 @@
+"""The command line: solve a case, serve the application, print the API schema."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from pathlib import Path
+
+from fenwit import __version__
+from fenwit.core.errors import InputError
+from fenwit.report.casefile import solve_case
+
+MAX_CASE_BYTES = 2_000_000
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Run one command; the exit code is 2 for input that cannot be used."""
+    parser = argparse.ArgumentParser(prog="fenwit", description="Fan speed regulation, computed.")
+    parser.add_argument("--version", action="version", version=__version__)
+    commands = parser.add_subparsers(dest="command", required=True)
+    solve = commands.add_parser("solve", help="solve a case file and print the result as JSON")
+    solve.add_argument("case", metavar="CASE.json", help="path of the case file, or - for standard input")
+    commands.add_parser("openapi", help="print the OpenAPI schema of the web application")
+    serve = commands.add_parser(
+        "serve", help="start the application; its own database unless FENWIT_DATABASE_URL is set"
+    )
+    serve.add_argument("--demo", action="store_true", help="load the demo jobs into an empty database")
+    serve.add_argument("--fresh", action="store_true", help="throw the private database away first")
+    serve.add_argument(
+        "--port", type=int, default=None, help="port on loopback (default: FENWIT_PORT, or a free one)"
+    )
+    serve.add_argument("--reload", action="store_true", help="restart when a source file changes")
+    commands.add_parser("settings", help="list the settings with their defaults")
+    given = parser.parse_args(argv)
+    if given.command == "solve":
+        return _solve(given.case)
+    if given.command == "openapi":
+        from fenwit.web.app import create_app
+
+        print(json.dumps(create_app(None).openapi(), indent=1))
+        return 0
+    if given.command == "settings":
+        from fenwit.web.settings import describe
+
+        print(describe())
+        return 0
+    from fenwit.web.serve import serve as run
+
+    return run(demo=given.demo, fresh=given.fresh, port=given.port, reload=given.reload)
+
+
+def _solve(path: str) -> int:
+    try:
+        if path == "-":
+            text = sys.stdin.buffer.read(MAX_CASE_BYTES + 1)
+        else:
+            with Path(path).open("rb") as file:
+                text = file.read(MAX_CASE_BYTES + 1)
+        if len(text) > MAX_CASE_BYTES:
+            raise InputError(
+                "case", f"over {MAX_CASE_BYTES} bytes", f"up to {MAX_CASE_BYTES} bytes", "too large"
+            )
+        result = solve_case(json.loads(text.decode("utf-8")))
+    except OSError as error:
+        print(f"case: {path}: {error.strerror}", file=sys.stderr)
+        return 2
+    except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
+        print(f"case: {path}: not readable as JSON: {error}", file=sys.stderr)
+        return 2
+    except InputError as error:
+        print(" ".join(str(error).split()), file=sys.stderr)
+        return 2
+    json.dump(result, sys.stdout, indent=1, allow_nan=False)
+    print()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

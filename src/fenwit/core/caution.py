@@ -1,0 +1,208 @@
+"""Hazards: what raises each, where it shows, what to do, and whether work goes on without it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from fenwit.core.errors import check_range
+from fenwit.core.motor.kinds import MotorKind
+
+
+class Stage(StrEnum):
+    """Parts of the job, in the order of the work."""
+
+    IDENTIFY = "identify"
+    MEASURE = "measure"
+    AIM = "aim"
+    SIZE = "size"
+    PROVE = "prove"
+
+
+class Confirm(StrEnum):
+    """How a gating caution is met."""
+
+    TICK = "tick"
+    READING = "reading"
+
+
+@dataclass(frozen=True)
+class Discharge:
+    """How a charged capacitor is emptied through a resistor."""
+
+    capacitance_f: float
+    peak_voltage_v: float
+    energy_j: float
+    resistance_ohm: float
+    power_w: float
+    """Watts at the first instant [W]"""
+    time_s: float
+    """Five time constants [s]"""
+
+
+@dataclass(frozen=True)
+class Caution:
+    """One hazard of this job."""
+
+    key: str
+    stages: tuple[Stage, ...]
+    text: str
+    do: str
+    gates: bool = False
+    """Work on the stage's live part waits until it is confirmed"""
+    confirm: Confirm = Confirm.TICK
+    limit: float | None = None
+    """Highest reading that confirms it, where a reading is asked for [V]"""
+
+
+@dataclass(frozen=True)
+class JobFacts:
+    """What of a job raises cautions."""
+
+    kind: MotorKind | None
+    supply_voltage_v: float
+    run_capacitance_f: float | None = None
+    capacitor_voltage_v: float | None = None
+    """Rms volts across the run capacitor at full speed, if known [V]"""
+    regulator: bool = False
+    """A series regulator has been chosen"""
+    slowest_share: float | None = None
+    """Slowest wanted speed over full speed [-]"""
+
+
+SAFE_VOLTS = 34.0
+ENERGY_LIMIT_J = 0.020
+
+
+def discharge(capacitance_f: float, rms_voltage_v: float) -> Discharge:
+    """Resistor, time and energy for emptying a capacitor that may hold the crest of its AC volts.
+
+    The resistor keeps the first current below 50 mA; five time constants leave less than 1 %.
+
+    Parameters
+    ----------
+    capacitance_f : float
+        Capacitance [F]
+    rms_voltage_v : float
+        Rms volts it works at [V]
+
+    Returns
+    -------
+    Discharge
+        What to use and how long to wait [-]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    c = float(check_range("capacitance_f", capacitance_f, 1e-10, 1e-2, "F"))
+    peak = float(np.sqrt(2)) * float(check_range("rms_voltage_v", rms_voltage_v, 0.1, 2000.0, "V"))
+    resistance = float(np.ceil(peak / 0.05 / 1000) * 1000)
+    return Discharge(c, peak, 0.5 * c * peak**2, resistance, peak**2 / resistance, 5 * resistance * c)
+
+
+def cautions(facts: JobFacts) -> tuple[Caution, ...]:
+    """The cautions that concern a job, in the order in which they are met.
+
+    Parameters
+    ----------
+    facts : JobFacts
+        What is known of the job [-]
+
+    Returns
+    -------
+    tuple of Caution
+        Gating ones first within each stage [-]
+    """
+    found: list[Caution] = []
+    mains = facts.supply_voltage_v > 50
+    if mains:
+        found.append(
+            Caution(
+                "isolate",
+                (Stage.MEASURE,),
+                "Winding ohms and capacitance are dead readings; the rest are live.",
+                "Isolate, lock off, prove dead; try the tester on a live point before and after.",
+                gates=True,
+            )
+        )
+    if facts.run_capacitance_f:
+        store = discharge(facts.run_capacitance_f, facts.capacitor_voltage_v or 1.8 * facts.supply_voltage_v)
+        if store.energy_j > ENERGY_LIMIT_J or store.peak_voltage_v > SAFE_VOLTS:
+            found.append(
+                Caution(
+                    "stored-charge",
+                    (Stage.MEASURE,),
+                    f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J after switching off.",
+                    f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ rated {max(5, np.ceil(store.power_w)):.0f} W or more, "
+                    f"at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
+                    gates=True,
+                    confirm=Confirm.READING,
+                    limit=SAFE_VOLTS,
+                )
+            )
+    if facts.regulator and mains:
+        found.append(
+            Caution(
+                "line-potential",
+                (Stage.PROVE,),
+                "Every part of a series regulator, its spindle and any metal on it are at line potential when powered, at any setting.",
+                "Cover on, or hands off. Isolate and discharge both capacitors before touching anything inside.",
+                gates=True,
+            )
+        )
+        found.append(
+            Caution(
+                "mains-parts",
+                (Stage.SIZE,),
+                "Capacitors in series with the mains: class X2 film or motor-run, AC-rated; never DC-rated, never electrolytic.",
+                "Fit a fuse with mains breaking capacity, a bleed resistor and a current limiter to each; metal parts bonded, "
+                "creepage and strain relief as the local code asks.",
+            )
+        )
+        found.append(
+            Caution(
+                "not-an-isolator",
+                (Stage.PROVE,),
+                "A regulator is not an isolator, not even at Off.",
+                "Maintenance needs a real disconnect.",
+            )
+        )
+    if mains:
+        found.append(
+            Caution(
+                "bench-supply",
+                (Stage.MEASURE, Stage.PROVE),
+                "Live readings at the bench.",
+                "Isolating transformer and current-limiting lamp; one hand, no rings, eye protection; no scope ground on a mains node.",
+            )
+        )
+    found.append(
+        Caution(
+            "blades",
+            (Stage.MEASURE, Stage.PROVE),
+            "Blades start without warning, also after a thermal cut-out or when power returns.",
+            "Guard them, or test with paper strips or a bare shaft.",
+        )
+    )
+    if facts.slowest_share is not None:
+        found.append(
+            Caution(
+                "cooling",
+                (Stage.AIM, Stage.SIZE),
+                f"At {facts.slowest_share:.0%} of full speed the motor, and anything this fan cools, gets that much less air.",
+                "Never slow a fan that makes a heater, a gas appliance, smoke extract or a battery room safe; ask a licensed person.",
+            )
+        )
+    found.append(
+        Caution(
+            "codes",
+            (Stage.IDENTIFY,),
+            "Fixed wiring, gas appliances and safety ventilation belong to local codes and a licensed person.",
+            "Fenwit computes and records; it certifies nothing. Combustion air, smoke extract, hazardous areas, medical: out of scope.",
+        )
+    )
+    return tuple(found)

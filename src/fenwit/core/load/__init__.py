@@ -1,0 +1,55 @@
+"""What the blades ask of the motor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.errors import FloatOrArray, check_range
+
+FloatArray = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class FanLoad:
+    """Fan torque T = T_f + (T_full − T_f)(n/n_full)^e; parameters may be arrays."""
+
+    full_speed_rpm: FloatOrArray
+    full_speed_torque_nm: FloatOrArray
+    friction_share: FloatOrArray
+    """Constant friction as a share of full-speed torque [-]"""
+    exponent: FloatOrArray = 2.0
+    break_away_ratio: float = 1.5
+    """Torque that gets the fan moving, over running friction [-]"""
+
+    def __post_init__(self) -> None:
+        check_range("full_speed_rpm", self.full_speed_rpm, 1.0, 40000.0, "rpm")
+        check_range("full_speed_torque_nm", self.full_speed_torque_nm, 1e-7, 100.0, "N·m")
+        check_range("friction_share", self.friction_share, 0.0, 1.0, "")
+        check_range("exponent", self.exponent, 0.0, 5.0, "")
+        check_range("break_away_ratio", self.break_away_ratio, 1.0, 10.0, "")
+
+    @property
+    def friction_nm(self) -> FloatOrArray:
+        """Running friction [N·m]"""
+        return self.friction_share * self.full_speed_torque_nm
+
+    def torque_nm(self, speed_rpm: FloatArray) -> FloatArray:
+        """Torque the fan takes at a speed.
+
+        Parameters
+        ----------
+        speed_rpm : array
+            Speeds, 0 and up [rpm]
+
+        Returns
+        -------
+        array
+            Torque [N·m]
+        """
+        share = np.asarray(speed_rpm) / self.full_speed_rpm
+        friction = np.asarray(self.friction_nm)
+        # A load without a speed-dependent part is constant down to rest, where 0**0 would say so anyway.
+        return np.asarray(friction + (self.full_speed_torque_nm - friction) * share**self.exponent)

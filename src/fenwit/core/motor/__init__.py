@@ -1,0 +1,1 @@
+"""Motors: kinds, suitability, and the machines that stand for them."""

@@ -1,0 +1,249 @@
+"""Motor kinds, and which ways of regulating speed suit each: suits, suits on conditions, or refused."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class MotorKind(StrEnum):
+    """What motor it is."""
+
+    SHADED_POLE = "shaded-pole"
+    PSC = "psc"
+    PSC_TAPPED = "psc-tapped"
+    SPLIT_PHASE = "split-phase"
+    CAPACITOR_START = "capacitor-start"
+    CAPACITOR_START_RUN = "capacitor-start-run"
+    UNIVERSAL = "universal"
+    THREE_PHASE = "three-phase"
+    EC_CONTROL = "ec-control-input"
+    EC_REPLACEMENT = "ec-replacement"
+    DC_2_WIRE = "dc-2-wire"
+    DC_3_WIRE = "dc-3-wire"
+    DC_4_WIRE = "dc-4-wire"
+    DC_BRUSHED = "dc-brushed"
+
+
+@dataclass(frozen=True)
+class KindFacts:
+    """How a kind is called and known."""
+
+    name: str
+    known_by: str
+
+
+KINDS: dict[MotorKind, KindFacts] = {
+    MotorKind.SHADED_POLE: KindFacts(
+        "Shaded-pole", "copper rings let into the pole faces, two leads, no capacitor"
+    ),
+    MotorKind.PSC: KindFacts(
+        "Permanent split capacitor", "a run capacitor always in circuit, three leads or two"
+    ),
+    MotorKind.PSC_TAPPED: KindFacts(
+        "Permanent split capacitor, tapped", "a run capacitor and four or more leads"
+    ),
+    MotorKind.SPLIT_PHASE: KindFacts("Split-phase", "a click while running down, no capacitor"),
+    MotorKind.CAPACITOR_START: KindFacts(
+        "Capacitor-start", "a click while running down, a capacitor in a hump"
+    ),
+    MotorKind.CAPACITOR_START_RUN: KindFacts(
+        "Capacitor-start and run", "a click while running down, two capacitors"
+    ),
+    MotorKind.UNIVERSAL: KindFacts("Universal, brushed", "brushes and commutator, runs on AC and DC"),
+    MotorKind.THREE_PHASE: KindFacts("Three-phase", "three leads of equal resistance, no capacitor"),
+    MotorKind.EC_CONTROL: KindFacts(
+        "EC, mains-fed, control input", "electronics on the motor, 0–10 V or PWM terminals"
+    ),
+    MotorKind.EC_REPLACEMENT: KindFacts(
+        "EC replacement, mains-fed", "electronics on the motor, one lead for each speed"
+    ),
+    MotorKind.DC_2_WIRE: KindFacts("DC brushless, 2-wire", "two-way plug, low DC voltage"),
+    MotorKind.DC_3_WIRE: KindFacts("DC brushless, 3-wire", "three-way plug: supply and tachometer"),
+    MotorKind.DC_4_WIRE: KindFacts("DC brushless, 4-wire", "four-way plug: supply, tachometer, control"),
+    MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage"),
+}
+
+
+class Method(StrEnum):
+    """What sets the speed."""
+
+    SERIES_CAPACITOR = "series-capacitor"
+    SERIES_RESISTOR = "series-resistor"
+    PHASE_ANGLE = "phase-angle"
+    STEPPED_VOLTAGE = "stepped-voltage"
+    WINDING_TAP = "winding-tap"
+    DC_VOLTAGE = "dc-voltage"
+    CHOPPED_SUPPLY = "chopped-supply"
+    PWM = "pwm"
+    CONTROL_VOLTAGE = "control-voltage"
+    VARIABLE_FREQUENCY = "variable-frequency"
+
+
+METHOD_NAMES: dict[Method, str] = {
+    Method.SERIES_CAPACITOR: "Series capacitor",
+    Method.SERIES_RESISTOR: "Series resistor",
+    Method.PHASE_ANGLE: "Phase angle (triac)",
+    Method.STEPPED_VOLTAGE: "Stepped AC voltage (transformer taps)",
+    Method.WINDING_TAP: "Winding taps",
+    Method.DC_VOLTAGE: "Lower DC voltage",
+    Method.CHOPPED_SUPPLY: "Chopping the supply",
+    Method.PWM: "PWM on the control lead",
+    Method.CONTROL_VOLTAGE: "0–10 V",
+    Method.VARIABLE_FREQUENCY: "Variable frequency",
+}
+
+
+class Answer(StrEnum):
+    """Whether a method suits a motor."""
+
+    SUITS = "suits"
+    CONDITIONS = "on-conditions"
+    REFUSED = "refused"
+
+
+@dataclass(frozen=True)
+class Suitability:
+    """The answer for one method on one kind of motor."""
+
+    method: Method
+    answer: Answer
+    reason: str
+    never: bool = False
+    """A refusal that nobody may override"""
+
+
+_SWITCH = (
+    "below about three quarters of synchronous speed the start switch closes again; "
+    "the start winding is rated for seconds and burns"
+)
+_ONE_TAP = "on one tap only: two taps alive at once make a shorted transformer of the winding"
+_HEAT = "simple and free of hum; the resistor turns the volts it takes into heat"
+
+_S, _C, _R = Answer.SUITS, Answer.CONDITIONS, Answer.REFUSED
+_Row = tuple[Answer, str] | tuple[Answer, str, bool]
+
+_REFER = (_R, "a frequency drive is another trade: refer on")
+_START_SWITCH: dict[Method, _Row] = {
+    Method.SERIES_CAPACITOR: (_R, _SWITCH, True),
+    Method.SERIES_RESISTOR: (_R, _SWITCH, True),
+    Method.PHASE_ANGLE: (_R, _SWITCH, True),
+    Method.STEPPED_VOLTAGE: (_R, _SWITCH, True),
+    Method.VARIABLE_FREQUENCY: _REFER,
+}
+_TAPPED: dict[Method, _Row] = {
+    Method.SERIES_CAPACITOR: (_C, _ONE_TAP),
+    Method.SERIES_RESISTOR: (_C, _ONE_TAP),
+    Method.PHASE_ANGLE: (_C, _ONE_TAP),
+    Method.STEPPED_VOLTAGE: (_C, _ONE_TAP),
+    Method.WINDING_TAP: (_S, "made for it; never two taps alive at once"),
+    Method.VARIABLE_FREQUENCY: _REFER,
+}
+_EC_SUPPLY = "the electronics want their full supply; lowering or cutting it destroys them or stops the motor"
+_EC: dict[Method, _Row] = {
+    Method.SERIES_CAPACITOR: (_R, _EC_SUPPLY, True),
+    Method.SERIES_RESISTOR: (_R, _EC_SUPPLY, True),
+    Method.PHASE_ANGLE: (_R, _EC_SUPPLY, True),
+    Method.STEPPED_VOLTAGE: (_R, _EC_SUPPLY, True),
+}
+_DC_BRUSHLESS: dict[Method, _Row] = {
+    Method.SERIES_RESISTOR: (_C, "start voltage: the fan must still start behind the resistor"),
+    Method.DC_VOLTAGE: (_S, "above its start voltage"),
+    Method.CHOPPED_SUPPLY: (_C, "the tachometer is lost during off time and commutation is heard"),
+}
+
+_TABLE: dict[MotorKind, dict[Method, _Row]] = {
+    MotorKind.SHADED_POLE: {
+        Method.SERIES_CAPACITOR: (
+            _C,
+            "the winding is inductive: near resonance the motor gets more than the supply; values that do are barred",
+        ),
+        Method.SERIES_RESISTOR: (_S, _HEAT),
+        Method.PHASE_ANGLE: (_S, "hums, and has a lowest steady speed"),
+        Method.STEPPED_VOLTAGE: (_S, "quiet and cool; needs a transformer with taps"),
+        Method.WINDING_TAP: (_C, "where the winding has taps"),
+        Method.VARIABLE_FREQUENCY: _REFER,
+    },
+    MotorKind.PSC: {
+        Method.SERIES_CAPACITOR: (_S, "cool and free of hum; needs one contact pattern for each step"),
+        Method.SERIES_RESISTOR: (_S, _HEAT),
+        Method.PHASE_ANGLE: (_S, "hums, and its harmonics load the run capacitor"),
+        Method.STEPPED_VOLTAGE: (_S, "quiet and cool; needs a transformer with taps"),
+        Method.WINDING_TAP: (_C, "where the winding has taps"),
+        Method.VARIABLE_FREQUENCY: _REFER,
+    },
+    MotorKind.PSC_TAPPED: _TAPPED,
+    MotorKind.SPLIT_PHASE: _START_SWITCH,
+    MotorKind.CAPACITOR_START: _START_SWITCH,
+    MotorKind.CAPACITOR_START_RUN: _START_SWITCH,
+    MotorKind.UNIVERSAL: {
+        Method.SERIES_CAPACITOR: (
+            _R,
+            "a commutator motor in series with a capacitor has no steady torque to speak of",
+        ),
+        Method.SERIES_RESISTOR: (_S, "heat, and a weak start"),
+        Method.PHASE_ANGLE: (_S, "speed falls with load"),
+        Method.STEPPED_VOLTAGE: (_S, "needs a transformer with taps"),
+    },
+    MotorKind.THREE_PHASE: {
+        Method.SERIES_CAPACITOR: (_R, "it unbalances the three phases and overheats the motor", True),
+        Method.SERIES_RESISTOR: (_R, "it unbalances the three phases and overheats the motor", True),
+        Method.PHASE_ANGLE: (_R, "a single-phase control on one line single-phases the motor", True),
+        Method.STEPPED_VOLTAGE: (_R, "needs a three-phase set; refer on"),
+        Method.VARIABLE_FREQUENCY: (_R, "refer to a drive of the right class and a licensed installation"),
+    },
+    MotorKind.EC_CONTROL: _EC
+    | {
+        Method.PWM: (_C, "where the motor has the input"),
+        Method.CONTROL_VOLTAGE: (_S, "the control input is made for it"),
+    },
+    MotorKind.EC_REPLACEMENT: _EC
+    | {
+        Method.PWM: (_C, "where the motor has the input"),
+        Method.CONTROL_VOLTAGE: (_C, "where the motor has the input; else its speed leads"),
+    },
+    MotorKind.DC_4_WIRE: {
+        Method.SERIES_RESISTOR: (_R, "use the control lead instead"),
+        Method.DC_VOLTAGE: (_C, "above its start voltage; the tachometer stays valid"),
+        Method.CHOPPED_SUPPLY: (_R, "cutting the supply of a 4-wire fan upsets its electronics", True),
+        Method.PWM: (_S, "the fourth lead is made for it"),
+    },
+    MotorKind.DC_3_WIRE: _DC_BRUSHLESS,
+    MotorKind.DC_2_WIRE: _DC_BRUSHLESS,
+    MotorKind.DC_BRUSHED: {
+        Method.SERIES_RESISTOR: (_S, _HEAT),
+        Method.DC_VOLTAGE: (_S, "speed follows voltage"),
+        Method.CHOPPED_SUPPLY: (_S, "with a diode across the motor"),
+    },
+}
+
+
+def suitability(kind: MotorKind) -> tuple[Suitability, ...]:
+    """Which methods suit a kind of motor, which are refused, and why.
+
+    Parameters
+    ----------
+    kind : MotorKind
+        The motor's kind [-]
+
+    Returns
+    -------
+    tuple of Suitability
+        Methods that have a meaning for this kind, suiting ones first [-]
+    """
+    order = [Answer.SUITS, Answer.CONDITIONS, Answer.REFUSED]
+    rows = [
+        Suitability(method, row[0], row[1], row[2] if len(row) == 3 else False)
+        for method, row in _TABLE[kind].items()
+    ]
+    return tuple(sorted(rows, key=lambda row: order.index(row.answer)))
+
+
+def answer_for(kind: MotorKind, method: Method) -> Suitability | None:
+    """The answer for one method, or None where it has no meaning for the kind."""
+    return next((row for row in suitability(kind) if row.method is method), None)
+
+
+def has_model(kind: MotorKind) -> bool:
+    """Whether a machine model stands behind the kind."""
+    return kind in (MotorKind.SHADED_POLE, MotorKind.PSC, MotorKind.PSC_TAPPED)

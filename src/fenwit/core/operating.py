@@ -1,0 +1,436 @@
+"""Where motor torque meets fan torque: every method ends here.
+
+A source is a Thevenin voltage behind an impedance. With Y(n) and τ(n) the machine's current and torque per volt
+(`core.motor.machine`), the motor gets V_m = V / (1 + Z Y) and turns with T = τ |V_m|²; an operating point is where that
+equals the fan's torque.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import elementwise
+
+from fenwit.core.errors import FloatOrArray, InputError, check_range
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import Machine, UnitResponse, synchronous_speed_rpm
+
+FloatArray = NDArray[np.float64]
+
+MOTOR_VOLTAGE_LIMIT = 1.05
+"""Highest motor volts a step may give, over rated volts [-]"""
+
+
+@dataclass(frozen=True)
+class Source:
+    """What the motor is fed from: open-circuit volts behind an impedance."""
+
+    voltage_v: float
+    frequency_hz: float
+    impedance_ohm: complex = 0j
+    """Whatever stands in the line; None of it when 0 [Ω]"""
+
+    def __post_init__(self) -> None:
+        check_range("supply_voltage_v", self.voltage_v, 1.0, 1000.0, "V")
+        check_range("frequency_hz", self.frequency_hz, 10.0, 500.0, "Hz")
+        check_range("series resistance", self.impedance_ohm.real, 0.0, 1e9, "Ω")
+        check_range("series reactance", self.impedance_ohm.imag, -1e12, 1e12, "Ω")
+
+
+@dataclass(frozen=True)
+class OperatingPoint:
+    """One speed at which motor and fan agree."""
+
+    speed_rpm: float
+    stable: bool
+    slip: float
+    motor_voltage_v: float
+    line_current_a: float
+    input_power_w: float
+    power_factor: float
+    torque_nm: float
+    shaft_power_w: float
+    rotor_loss_w: float
+    winding_loss_w: float
+    series_loss_w: float
+    series_voltage_v: float
+    main_current_a: float | None
+    auxiliary_current_a: float | None
+    capacitor_voltage_v: float | None
+
+    @property
+    def motor_loss_w(self) -> float:
+        """Heat that stays in the motor [W]"""
+        return self.rotor_loss_w + self.winding_loss_w
+
+
+@dataclass(frozen=True)
+class Solution:
+    """All steady states of one fan on one source."""
+
+    starts: bool
+    net_starting_torque_nm: float
+    """Torque at rest less running friction [N·m]"""
+    start_margin: float
+    """Torque at rest over break-away torque; infinite without friction [-]"""
+    points: tuple[OperatingPoint, ...]
+    """Slowest first"""
+    from_rest: int | None
+    """Index of the point reached from rest; None when it does not start"""
+    from_full: int | None
+    """Index of the point reached when slowing down from full speed; None when the fan stops"""
+
+    @property
+    def running(self) -> OperatingPoint | None:
+        """The point reached from rest, if the fan starts."""
+        return None if self.from_rest is None else self.points[self.from_rest]
+
+
+def speed_grid(synchronous_rpm: float, count: int = 240) -> FloatArray:
+    """Speeds from rest to synchronous speed, closer together where the slip is small.
+
+    Parameters
+    ----------
+    synchronous_rpm : float
+        Synchronous speed [rpm]
+    count : int
+        Number of evenly spread speeds; a quarter as many are added near synchronous speed [-]
+
+    Returns
+    -------
+    array
+        Rising speeds, first 0, last synchronous [rpm]
+    """
+    near = 1 - np.geomspace(0.08, 1e-4, count // 4)
+    return np.asarray(synchronous_rpm * np.unique(np.concatenate([np.linspace(0, 1, count), near])))
+
+
+def torque_nm(
+    response: UnitResponse, voltage_v: FloatArray, impedance_ohm: NDArray[np.complex128]
+) -> FloatArray:
+    """Motor torque behind a series impedance, τ |V / (1 + Z Y)|².
+
+    Parameters
+    ----------
+    response : UnitResponse
+        The machine per volt [-]
+    voltage_v : array
+        Source volts, broadcasts with the response [V]
+    impedance_ohm : array
+        Series impedance, broadcasts with the response [Ω]
+
+    Returns
+    -------
+    array
+        Torque [N·m]
+    """
+    divider = 1 + impedance_ohm * response.admittance_s
+    return np.asarray(response.torque_nm * voltage_v**2 / (divider.real**2 + divider.imag**2))
+
+
+def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Solution, ...]:
+    """All operating points of a fan on each of several sources.
+
+    Torque difference is scanned over speed for all sources at once; each sign change is refined by bracketing
+    (Chandrupatla). Turning points between samples are looked at more closely, so that two crossings between two
+    samples are not lost.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan with scalar parameters [-]
+    sources : sequence of Source
+        One for each step; all at one frequency [-]
+
+    Returns
+    -------
+    tuple of Solution
+        One for each source, in order [-]
+
+    Raises
+    ------
+    InputError
+        Mixed frequencies, or a full speed at or above synchronous speed.
+    """
+    if not sources:
+        return ()
+    frequency = sources[0].frequency_hz
+    if any(source.frequency_hz != frequency for source in sources):
+        raise InputError("frequency_hz", [s.frequency_hz for s in sources], "one frequency", "sources differ")
+    n_s = synchronous_speed_rpm(motor.poles, frequency)
+    check_full_speed(load.full_speed_rpm, n_s)
+    volts = np.array([source.voltage_v for source in sources])
+    z = np.array([source.impedance_ohm for source in sources], dtype=np.complex128)
+
+    def difference(speed: FloatArray, step: NDArray[np.int64]) -> FloatArray:
+        response = motor.respond(1 - speed / n_s, frequency)
+        return torque_nm(response, volts[step], z[step]) - load.torque_nm(speed)
+
+    grid = speed_grid(n_s)
+    response = motor.respond(1 - grid / n_s, frequency)
+    net = torque_nm(response, volts[:, None], z[:, None]) - load.torque_nm(grid)
+    step, low, high = _brackets(grid, net, difference)
+    if len(step):
+        root = elementwise.find_root(
+            lambda n, i: difference(n, i.astype(np.int64)), (low, high), args=(step,)
+        )
+        if not root.success.all():
+            raise ArithmeticError("a bracketed operating point did not converge")
+        speeds = root.x
+        slope = difference(high, step) - difference(low, step)
+    else:
+        speeds, slope = np.empty(0), np.empty(0)
+    at_rest = net[:, 0] + float(load.friction_nm)
+    break_away = float(load.friction_nm) * load.break_away_ratio
+    solutions = []
+    for i in range(len(sources)):
+        mine = np.flatnonzero(step == i)
+        mine = mine[np.argsort(speeds[mine])]
+        points = _points(motor, load, sources[i], n_s, speeds[mine], slope[mine] < 0)
+        starts = bool(at_rest[i] > break_away)
+        solutions.append(
+            Solution(
+                starts=starts,
+                net_starting_torque_nm=float(net[i, 0]),
+                start_margin=float(at_rest[i] / break_away) if break_away > 0 else np.inf,
+                points=points,
+                from_rest=next((j for j, p in enumerate(points) if p.stable), None) if starts else None,
+                from_full=_from_full(points, float(load.full_speed_rpm)),
+            )
+        )
+    return tuple(solutions)
+
+
+def check_full_speed(full_speed_rpm: FloatOrArray, synchronous_rpm: float) -> None:
+    """Raise InputError unless the full speed lies below synchronous speed."""
+    highest = float(np.max(full_speed_rpm))
+    if highest >= synchronous_rpm:
+        raise InputError(
+            "full_speed_rpm",
+            highest,
+            f"above 0 and below {synchronous_rpm:g} rpm",
+            "an induction motor stays below synchronous speed; are the poles right?",
+        )
+
+
+def _brackets(
+    grid: FloatArray, net: FloatArray, difference: Callable[[FloatArray, NDArray[np.int64]], FloatArray]
+) -> tuple[NDArray[np.int64], FloatArray, FloatArray]:
+    """Indices of steps and the speeds on both sides of every crossing, tangents between samples included."""
+    step, at = np.nonzero(np.signbit(net[:, :-1]) != np.signbit(net[:, 1:]))
+    low, high = grid[at], grid[at + 1]
+    middle, left, right = net[:, 1:-1], net[:, :-2], net[:, 2:]
+    same = (np.signbit(left) == np.signbit(middle)) & (np.signbit(middle) == np.signbit(right))
+    towards = same & (np.abs(middle) <= np.abs(left)) & (np.abs(middle) <= np.abs(right))
+    # Only where the parabola through the three samples comes near zero can a pair of crossings hide.
+    hidden = towards & (np.abs(middle) < 0.5 * np.maximum(np.abs(left - middle), np.abs(right - middle)))
+    for i, j in zip(*np.nonzero(hidden), strict=True):
+        fine = np.linspace(grid[j], grid[j + 2], 65)
+        values = difference(fine, np.full(fine.shape, i))
+        found = np.flatnonzero(np.signbit(values[:-1]) != np.signbit(values[1:]))
+        step = np.concatenate([step, np.full(found.shape, i)])
+        low, high = np.concatenate([low, fine[found]]), np.concatenate([high, fine[found + 1]])
+    return step, low, high
+
+
+def _from_full(points: tuple[OperatingPoint, ...], full_speed_rpm: float) -> int | None:
+    stable = [j for j, p in enumerate(points) if p.stable]
+    unstable = [p.speed_rpm for p in points if not p.stable]
+    if not stable:
+        return None
+    # Above the fastest unstable point below full speed, everything falls to the stable point over it.
+    floor = max((n for n in unstable if n <= full_speed_rpm), default=-1.0)
+    reached = [j for j in stable if points[j].speed_rpm > floor]
+    return reached[0] if reached else None
+
+
+def _points(
+    motor: Machine, load: FanLoad, source: Source, n_s: float, speeds: FloatArray, stable: NDArray[np.bool_]
+) -> tuple[OperatingPoint, ...]:
+    if not len(speeds):
+        return ()
+    slip = 1 - speeds / n_s
+    response = motor.respond(slip, source.frequency_hz)
+    v_motor = source.voltage_v / (1 + source.impedance_ohm * response.admittance_s)
+    current = v_motor * response.admittance_s
+    square = np.abs(v_motor) ** 2
+    torque = response.torque_nm * square
+    shaft = torque * speeds * 2 * np.pi / 60
+    rotor, winding = response.rotor_loss_w * square, response.winding_loss_w * square
+    series = np.abs(current) ** 2 * source.impedance_ohm.real
+    power = (source.voltage_v * current.conjugate()).real
+    i_main = None if response.main_admittance_s is None else np.abs(v_motor * response.main_admittance_s)
+    i_aux = (
+        None if response.auxiliary_admittance_s is None else np.abs(v_motor * response.auxiliary_admittance_s)
+    )
+    v_cap = None if response.capacitor_gain is None else np.abs(v_motor * response.capacitor_gain)
+    return tuple(
+        OperatingPoint(
+            speed_rpm=float(speeds[j]),
+            stable=bool(stable[j]),
+            slip=float(slip[j]),
+            motor_voltage_v=float(np.abs(v_motor[j])),
+            line_current_a=float(np.abs(current[j])),
+            input_power_w=float(power[j]),
+            power_factor=float(power[j] / (source.voltage_v * np.abs(current[j]))),
+            torque_nm=float(torque[j]),
+            shaft_power_w=float(shaft[j]),
+            rotor_loss_w=float(rotor[j]),
+            winding_loss_w=float(winding[j]),
+            series_loss_w=float(series[j]),
+            series_voltage_v=float(np.abs(source.impedance_ohm * current[j])),
+            main_current_a=None if i_main is None else float(i_main[j]),
+            auxiliary_current_a=None if i_aux is None else float(i_aux[j]),
+            capacitor_voltage_v=None if v_cap is None else float(v_cap[j]),
+        )
+        for j in range(len(speeds))
+    )
+
+
+def load_at_datum(
+    motor: Machine,
+    full_speed_rpm: FloatOrArray,
+    supply_voltage_v: float,
+    frequency_hz: float,
+    friction_share: FloatOrArray = 0.03,
+    exponent: FloatOrArray = 2.0,
+) -> FanLoad:
+    """The fan whose full-speed torque is the motor model's own at the measured full speed.
+
+    Parameters
+    ----------
+    motor : Machine
+        The motor; array parameters give an array load [-]
+    full_speed_rpm : float or array
+        Full speed measured on the supply directly [rpm]
+    supply_voltage_v : float
+        Supply at that reading [V]
+    frequency_hz : float
+        Supply frequency [Hz]
+    friction_share : float or array
+        Constant friction as a share of full-speed torque [-]
+    exponent : float or array
+        Exponent of the speed-dependent part [-]
+
+    Returns
+    -------
+    FanLoad
+        The load [-]
+
+    Raises
+    ------
+    InputError
+        Full speed at or above synchronous speed, or no motor torque there.
+    """
+    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
+    check_full_speed(full_speed_rpm, n_s)
+    response = motor.respond(np.asarray(1 - full_speed_rpm / n_s), frequency_hz)
+    torque = np.asarray(response.torque_nm) * supply_voltage_v**2
+    if (torque <= 0).any():
+        raise InputError(
+            "full_speed_rpm",
+            float(np.max(full_speed_rpm)),
+            f"below {n_s:g} rpm",
+            "the motor has no torque left there",
+        )
+    return FanLoad(full_speed_rpm, float(torque) if torque.ndim == 0 else torque, friction_share, exponent)
+
+
+@dataclass(frozen=True)
+class Scan:
+    """Running points reached from rest over many series impedances; entries are meaningful where ``runs``."""
+
+    runs: NDArray[np.bool_]
+    """Starts from rest and reaches a stable point"""
+    speed_rpm: FloatArray
+    motor_voltage_v: FloatArray
+    """Motor volts at that point, 0 where it does not run [V]"""
+
+
+@dataclass(frozen=True)
+class Machined:
+    """A motor and fan tabulated over speed, so that any number of impedances can be tried at once.
+
+    Parameters of motor and load may have shape (draws, 1); then every table has shape (draws, speeds).
+    """
+
+    grid_rpm: FloatArray
+    response: UnitResponse
+    load_nm: FloatArray
+    break_away_nm: FloatArray
+    """Shape (draws,) or () [N·m]"""
+
+
+def tabulate(motor: Machine, load: FanLoad, frequency_hz: float, count: int = 240) -> Machined:
+    """Tabulate motor and fan over speed.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor; parameters scalar or of shape (draws, 1) [-]
+    load : FanLoad
+        Fan; parameters scalar or of shape (draws, 1) [-]
+    frequency_hz : float
+        Supply frequency [Hz]
+    count : int
+        Evenly spread speeds [-]
+
+    Returns
+    -------
+    Machined
+        The tables [-]
+    """
+    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
+    grid = speed_grid(n_s, count)
+    friction = np.asarray(load.friction_nm, dtype=np.float64)
+    break_away = friction * load.break_away_ratio
+    return Machined(
+        grid_rpm=grid,
+        response=motor.respond(1 - grid / n_s, frequency_hz),
+        load_nm=load.torque_nm(grid),
+        break_away_nm=break_away[..., 0] if break_away.ndim else break_away,
+    )
+
+
+def scan(table: Machined, voltage_v: float | FloatArray, impedance_ohm: NDArray[np.complex128]) -> Scan:
+    """Speed reached from rest for each series impedance, read off the tables.
+
+    The first crossing from surplus to deficit is interpolated linearly between neighbouring speeds; at the default
+    table size that is within 0.1 % of synchronous speed of `solve`.
+
+    Parameters
+    ----------
+    table : Machined
+        Motor and fan over speed [-]
+    voltage_v : float or array
+        Source volts; shape of ``impedance_ohm`` [V]
+    impedance_ohm : array
+        Series impedances, shape (values,), or (values, draws) for tables with draws [Ω]
+
+    Returns
+    -------
+    Scan
+        Arrays of shape (values,) or (values, draws) [-]
+    """
+    z = np.asarray(impedance_ohm, dtype=np.complex128)[..., None]
+    volts = np.broadcast_to(np.asarray(voltage_v, dtype=np.float64), z.shape[:-1])[..., None]
+    motor_nm = torque_nm(table.response, volts, z)
+    net = motor_nm - table.load_nm
+    starts = motor_nm[..., 0] > table.break_away_nm
+    falls = (net[..., :-1] > 0) & (net[..., 1:] <= 0)
+    runs = starts & falls.any(axis=-1)
+    at = np.argmax(falls, axis=-1)[..., None]
+    before, after = np.take_along_axis(net, at, -1), np.take_along_axis(net, at + 1, -1)
+    # Where nothing falls the quotient is thrown away below; 1 keeps it finite.
+    share = before / np.where(runs[..., None], before - after, 1.0)
+    grid = table.grid_rpm
+    speed = grid[at] + share * (grid[at + 1] - grid[at])
+    y = np.broadcast_to(table.response.admittance_s, net.shape)
+    y_here = (1 - share) * np.take_along_axis(y, at, -1) + share * np.take_along_axis(y, at + 1, -1)
+    v_motor = volts / np.abs(1 + z * y_here)
+    return Scan(runs, np.where(runs, speed[..., 0], 0.0), np.where(runs, v_motor[..., 0], 0.0))

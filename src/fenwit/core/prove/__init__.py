@@ -1,0 +1,1 @@
+"""Does it do what was predicted?"""

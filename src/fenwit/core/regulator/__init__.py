@@ -1,0 +1,1 @@
+"""Ways to set the speed, each ending in a source for `core.operating`."""

@@ -1,0 +1,354 @@
+"""Series capacitor, series resistor, lower supply: what each gives, and which value gives a wanted speed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.errors import FloatOrArray, InputError, check_range
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
+from fenwit.core.operating import (
+    MOTOR_VOLTAGE_LIMIT,
+    Scan,
+    Solution,
+    Source,
+    check_full_speed,
+    scan,
+    solve,
+    tabulate,
+)
+
+CAPACITANCE_RANGE_F = (0.1e-6, 47e-6)
+"""Series capacitors that a fan regulator could be built with [F]"""
+_SCAN_POINTS = 160
+
+
+class Knob(StrEnum):
+    """The one value an inverse question asks for."""
+
+    CAPACITANCE = "capacitance_f"
+    RESISTANCE = "resistance_ohm"
+    VOLTAGE = "supply_voltage_v"
+
+
+@dataclass(frozen=True)
+class Inverse:
+    """Answer to: which value gives this speed?"""
+
+    knob: Knob
+    wanted_speed_rpm: float
+    value: float | None
+    """Farads, ohms or volts; None when no value does it [any]"""
+    solution: Solution | None
+    """All operating points with that value"""
+    nearest_speed_rpm: float | None
+    """Nearest speed that can be reached from rest within limits, when the wanted one cannot [rpm]"""
+    reason: str
+    """Why no value does it; empty when one does [-]"""
+
+
+@dataclass(frozen=True)
+class SpeedCurve:
+    """Speed over series capacitance."""
+
+    capacitance_f: NDArray[np.float64]
+    scan: Scan
+    barred: NDArray[np.bool_]
+    """Runs, but with motor volts above the limit"""
+
+    @property
+    def usable(self) -> NDArray[np.bool_]:
+        """Starts, holds a stable speed and stays within motor volts."""
+        return self.scan.runs & ~self.barred
+
+
+def capacitor_impedance(capacitance_f: FloatOrArray, frequency_hz: float) -> NDArray[np.complex128]:
+    """Impedance of a capacitor, 1/(jωC).
+
+    Parameters
+    ----------
+    capacitance_f : float or array
+        Capacitance, above zero [F]
+    frequency_hz : float
+        Frequency [Hz]
+
+    Returns
+    -------
+    array
+        Impedance [Ω]
+
+    Raises
+    ------
+    InputError
+        Capacitance or frequency outside what can be real.
+    """
+    check_range("capacitance_f", capacitance_f, 1e-9, 1e-3, "F")
+    check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
+    return np.asarray(1 / (2j * np.pi * frequency_hz * np.asarray(capacitance_f)), dtype=np.complex128)
+
+
+def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCAN_POINTS) -> SpeedCurve:
+    """Speed reached from rest over the whole range of series capacitors.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    supply : Source
+        Supply without the regulator [-]
+    count : int
+        Number of values, spread evenly in ratio [-]
+
+    Returns
+    -------
+    SpeedCurve
+        Arrays of shape (count,) [-]
+    """
+    values = np.geomspace(*CAPACITANCE_RANGE_F, count)
+    found = scan(
+        tabulate(motor, load, supply.frequency_hz),
+        supply.voltage_v,
+        capacitor_impedance(values, supply.frequency_hz),
+    )
+    barred = found.runs & (found.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v)
+    return SpeedCurve(values, found, barred)
+
+
+def needed_voltage_v(motor: Machine, load: FanLoad, speed_rpm: float, frequency_hz: float) -> float:
+    """Motor volts at which motor and fan torque are equal at a speed, √(T_load/τ).
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor [-]
+    load : FanLoad
+        Fan [-]
+    speed_rpm : float
+        Speed, above 0 and below synchronous speed [rpm]
+    frequency_hz : float
+        Supply frequency [Hz]
+
+    Returns
+    -------
+    float
+        Motor volts [V]
+
+    Raises
+    ------
+    InputError
+        Speed out of range or so near synchronous speed that the motor has no torque.
+    """
+    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
+    check_range("speed_rpm", speed_rpm, 0.01 * n_s, n_s, "rpm")
+    per_volt = float(motor.respond(np.array(1 - speed_rpm / n_s), frequency_hz).torque_nm)
+    if per_volt <= 0:
+        raise InputError(
+            "speed_rpm", speed_rpm, f"below {n_s:g} rpm", "the motor has no torque there at any voltage"
+        )
+    return float(np.sqrt(load.torque_nm(np.array(speed_rpm)) / per_volt))
+
+
+def value_for_speed(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    knob: Knob,
+    speed_rpm: float,
+    curve: SpeedCurve | None = None,
+) -> Inverse:
+    """The capacitor, resistor or supply that makes the fan run at a wanted speed.
+
+    At a given speed the motor is a fixed admittance Y = G + jB and wants a fixed V_m, so |1 + Z Y|² = (V/V_m)² is a
+    quadratic in R or in X = 1/(ωC). Each positive root is then solved forwards; only one that is stable, reached from
+    rest and within motor volts is an answer.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    supply : Source
+        Supply without the regulator [-]
+    knob : Knob
+        What is asked for [-]
+    speed_rpm : float
+        Wanted speed [rpm]
+    curve : SpeedCurve, optional
+        `speed_curve` of the same fan, if at hand; used for the nearest speed [-]
+
+    Returns
+    -------
+    Inverse
+        The value, or the reason there is none and the nearest speed there is [-]
+
+    Raises
+    ------
+    InputError
+        Wanted speed not between 0 and synchronous speed.
+    """
+    f = supply.frequency_hz
+    n_s = synchronous_speed_rpm(motor.poles, f)
+    check_full_speed(load.full_speed_rpm, n_s)
+    check_range("speed_rpm", speed_rpm, 0.01 * n_s, 0.9999 * n_s, "rpm")
+    reason = "the motor has no torque left so near to synchronous speed"
+    candidates: list[float] = []
+    y = complex(motor.respond(np.array(1 - speed_rpm / n_s), f).admittance_s)
+    try:
+        v_motor = needed_voltage_v(motor, load, speed_rpm, f)
+    except InputError:
+        v_motor = None
+    if v_motor is not None:
+        candidates = _candidates(knob, y, v_motor, supply)
+        reason = (
+            f"the motor would need {v_motor:.0f} V there; "
+            f"{_NOUN[knob]} cannot leave it that much of {supply.voltage_v:.0f} V"
+        )
+    for value in candidates:
+        solution = solve(motor, load, [source_with(supply, knob, value)])[0]
+        point = solution.running
+        if not solution.starts:
+            reason = f"with {_say(knob, value)} the fan would not start from rest"
+        elif point is None or abs(point.speed_rpm - speed_rpm) > 1e-4 * n_s:
+            reason = f"with {_say(knob, value)} the fan would not settle there but at another speed"
+        elif point.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v:
+            reason = f"with {_say(knob, value)} the motor would get more than {MOTOR_VOLTAGE_LIMIT:g} × its rated volts"
+        else:
+            return Inverse(knob, speed_rpm, value, solution, None, "")
+    return Inverse(knob, speed_rpm, None, None, _nearest(motor, load, supply, knob, speed_rpm, curve), reason)
+
+
+_NOUN = {
+    Knob.CAPACITANCE: "a series capacitor",
+    Knob.RESISTANCE: "a series resistor",
+    Knob.VOLTAGE: "this supply",
+}
+
+
+def _say(knob: Knob, value: float) -> str:
+    if knob is Knob.CAPACITANCE:
+        return f"{value * 1e6:.3g} µF"
+    return f"{value:.3g} Ω" if knob is Knob.RESISTANCE else f"{value:.3g} V"
+
+
+def source_with(supply: Source, knob: Knob, value: float) -> Source:
+    """The supply with a value of the knob in the line; raises InputError when the value cannot be real."""
+    if knob is Knob.VOLTAGE:
+        return Source(value, supply.frequency_hz, supply.impedance_ohm)
+    if knob is Knob.CAPACITANCE:
+        z = complex(capacitor_impedance(value, supply.frequency_hz))
+    else:
+        z = complex(float(check_range("resistance_ohm", value, 0.0, 1e7, "Ω")))
+    return Source(supply.voltage_v, supply.frequency_hz, supply.impedance_ohm + z)
+
+
+def _candidates(knob: Knob, y: complex, v_motor: float, supply: Source) -> list[float]:
+    if knob is Knob.VOLTAGE:
+        return [v_motor * abs(1 + supply.impedance_ohm * y)] if v_motor <= 1000 else []
+    # |b + u Y|² = k with b = 1 + Z0 Y, u = R or −jX:  |Y|² t² + 2 Re(conj(b) d) t + |b|² − k = 0, d = Y or −jY.
+    b = 1 + supply.impedance_ohm * y
+    d = y if knob is Knob.RESISTANCE else -1j * y
+    square, half, rest = (
+        abs(d) ** 2,
+        (b.conjugate() * d).real,
+        abs(b) ** 2 - (supply.voltage_v / v_motor) ** 2,
+    )
+    inside = half * half - square * rest
+    if inside < 0:
+        return []
+    roots = [(-half + sign * np.sqrt(inside)) / square for sign in (1.0, -1.0)]
+    # Rounding must not turn "nothing in the line" into no answer.
+    positive = sorted({float(r) for r in roots if r > 1e-9}, reverse=True)
+    if knob is Knob.RESISTANCE:
+        return [r for r in positive if r < 1e7]
+    omega = 2 * np.pi * supply.frequency_hz
+    return [c for c in (1 / (omega * x) for x in positive) if 1e-9 <= c <= 1e-3]
+
+
+def _nearest(
+    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speed_rpm: float, curve: SpeedCurve | None
+) -> float | None:
+    if knob is Knob.CAPACITANCE:
+        curve = curve or speed_curve(motor, load, supply)
+        speeds = curve.scan.speed_rpm[curve.usable]
+        direct = solve(motor, load, [supply])[0].running
+        if direct is not None and direct.motor_voltage_v <= MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v:
+            speeds = np.append(speeds, direct.speed_rpm)
+    else:
+        table = tabulate(motor, load, supply.frequency_hz)
+        if knob is Knob.RESISTANCE:
+            found = scan(
+                table, supply.voltage_v, np.concatenate([[0], np.geomspace(1, 1e5, _SCAN_POINTS)]) + 0j
+            )
+        else:
+            volts = np.linspace(0.02, MOTOR_VOLTAGE_LIMIT, _SCAN_POINTS) * motor.rated_voltage_v
+            found = scan(table, volts, np.full(volts.shape, supply.impedance_ohm))
+        speeds = found.speed_rpm[found.runs & (found.motor_voltage_v <= 1.0501 * motor.rated_voltage_v)]
+    if not len(speeds):
+        return None
+    return float(speeds[np.argmin(np.abs(speeds - speed_rpm))])
+
+
+@dataclass(frozen=True)
+class HandEstimate:
+    """The pencil rule for a series capacitor, and how far it misses."""
+
+    wanted_speed_rpm: float
+    wanted_motor_voltage_v: float
+    capacitance_f: float
+    gives_speed_rpm: float | None
+    """Speed that value really gives; None when the fan does not start with it [rpm]"""
+    gives_motor_voltage_v: float | None
+    miss_rpm: float | None
+
+
+def hand_estimate(motor: Machine, load: FanLoad, supply: Source, speed_rpm: float) -> HandEstimate | None:
+    """Series capacitor by the pencil rule X = Z_fan (V_s − V_fan) / V_fan, and what it really gives.
+
+    The rule adds volts in a straight line and takes the fan as the impedance it has at full speed; volts across
+    capacitor and motor in truth stand nearly at right angles.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    supply : Source
+        Supply without the regulator [-]
+    speed_rpm : float
+        Wanted speed [rpm]
+
+    Returns
+    -------
+    HandEstimate or None
+        None where the rule has no answer: the wanted motor volts are not below the supply [-]
+
+    Raises
+    ------
+    InputError
+        Wanted speed out of range.
+    """
+    v_fan = needed_voltage_v(motor, load, speed_rpm, supply.frequency_hz)
+    direct = solve(motor, load, [supply])[0].running
+    if direct is None or v_fan >= 0.999 * supply.voltage_v:
+        return None
+    reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
+    capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
+    if not 1e-9 <= capacitance <= 1e-3:
+        return None
+    real = solve(motor, load, [source_with(supply, Knob.CAPACITANCE, capacitance)])[0].running
+    return HandEstimate(
+        speed_rpm,
+        v_fan,
+        capacitance,
+        real.speed_rpm if real else None,
+        real.motor_voltage_v if real else None,
+        real.speed_rpm - speed_rpm if real else None,
+    )

@@ -1,0 +1,1 @@
+"""From wanted steps to parts."""

@@ -1,0 +1,1 @@
+"""What leaves Fenwit as a file or a page."""

@@ -1,0 +1,248 @@
+"""The case file: one fan, its supply and load, and what stands in the line (docs/case-format.md)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import fields
+from typing import Any
+
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
+from fenwit.core.operating import (
+    MOTOR_VOLTAGE_LIMIT,
+    OperatingPoint,
+    Solution,
+    Source,
+    check_full_speed,
+    load_at_datum,
+    solve,
+)
+from fenwit.core.regulator.series import Knob, source_with
+
+FORMAT = "fenwit-case/1"
+RESULT_FORMAT = "fenwit-result/1"
+MAX_STEPS = 1000
+_MODELS = {"two-winding": TwoWindingMotor, "single-winding": SingleWindingMotor}
+_POINT_KEYS = (
+    "speed_rpm",
+    "stable",
+    "motor_voltage_v",
+    "line_current_a",
+    "input_power_w",
+    "power_factor",
+    "torque_nm",
+    "shaft_power_w",
+    "rotor_loss_w",
+    "winding_loss_w",
+    "series_loss_w",
+    "main_current_a",
+    "auxiliary_current_a",
+    "capacitor_voltage_v",
+)
+
+
+def solve_case(case: object) -> dict[str, Any]:
+    """Solve a case file already read from JSON.
+
+    Parameters
+    ----------
+    case : object
+        The parsed JSON [-]
+
+    Returns
+    -------
+    dict
+        The result file, ready for JSON [-]
+
+    Raises
+    ------
+    InputError
+        Anything in the case that cannot be used; the field is named by its path.
+    """
+    if isinstance(case, dict) and case.get("format") != FORMAT:
+        raise InputError("format", case.get("format"), FORMAT, "not a case file this version reads")
+    case = _object("case", case, {"format", "supply", "motor", "load", "in_line"}, optional={"note"})
+    supply_keys = _object("supply", case["supply"], {"voltage_v", "frequency_hz"})
+    supply = _within(
+        "supply",
+        lambda: Source(_number(supply_keys["voltage_v"]), _number(supply_keys["frequency_hz"])),
+        {"supply_voltage_v": "voltage_v"},
+    )
+    motor = _motor(case["motor"])
+    load = _load(case["load"], motor, supply)
+    steps = case["in_line"]
+    if not isinstance(steps, list) or not 1 <= len(steps) <= MAX_STEPS:
+        raise InputError(
+            "in_line", type(steps).__name__, f"a list of 1 to {MAX_STEPS} entries", "steps are wanted here"
+        )
+    sources = [_source(f"in_line[{i}]", entry, supply) for i, entry in enumerate(steps)]
+    solutions = solve(motor, load, sources)
+    return {
+        "format": RESULT_FORMAT,
+        "steps": [_step(s, motor.rated_voltage_v, float(load.friction_nm)) for s in solutions],
+    }
+
+
+def _object(
+    path: str, value: object, needed: set[str], optional: set[str] | None = None
+) -> Mapping[str, Any]:
+    allowed = needed | (optional or set())
+    if not isinstance(value, dict):
+        raise InputError(path, value, "an object", "an object with named values is wanted here")
+    for key in value:
+        if key not in allowed:
+            raise InputError(_join(path, key), value[key], ", ".join(sorted(allowed)), "no such key here")
+    for key in sorted(needed):
+        if key not in value:
+            raise InputError(_join(path, key), None, "a value", "is missing")
+    return value
+
+
+def _join(path: str, key: str) -> str:
+    return key if path == "case" else f"{path}.{key}"
+
+
+def _number(value: object) -> Any:
+    # Numbers are checked by the core; text and truth values must not slip through as numbers.
+    return (
+        value
+        if value is None or (isinstance(value, int | float) and not isinstance(value, bool))
+        else str(value)
+    )
+
+
+def _within(path: str, build: Any, rename: Mapping[str, str] | None = None) -> Any:
+    """Run a core constructor and put the path before the field its error names."""
+    try:
+        return build()
+    except InputError as error:
+        name = (rename or {}).get(error.field, error.field)
+        raise InputError(f"{path}.{name}", error.value, error.allowed, error.reason) from None
+
+
+def _motor(value: object) -> TwoWindingMotor | SingleWindingMotor:
+    if not isinstance(value, dict) or value.get("model") not in _MODELS:
+        model = value.get("model") if isinstance(value, dict) else value
+        raise InputError("motor.model", model, " or ".join(_MODELS), "no such model")
+    cls = _MODELS[value["model"]]
+    names = {f.name for f in fields(cls)}
+    free = {"core_loss_resistance_ohm"} if cls is SingleWindingMotor else set()
+    given = _object("motor", value, names - free | {"model"}, free)
+    values = {name: _number(given[name]) for name in names - free}
+    if free:
+        core = given.get("core_loss_resistance_ohm")
+        values["core_loss_resistance_ohm"] = None if core is None else _number(core)
+    check_range("motor.poles", values["poles"], 2, 48, "")
+    motor: TwoWindingMotor | SingleWindingMotor = _within("motor", lambda: cls(**values))
+    return motor
+
+
+def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: Source) -> FanLoad:
+    given = _object(
+        "load",
+        value,
+        {"full_speed_rpm"},
+        {"full_speed_torque_nm", "friction_share", "exponent", "break_away_ratio"},
+    )
+
+    def get(key: str, default: float) -> Any:
+        return _number(given[key]) if key in given else default
+
+    n_full = check_range("load.full_speed_rpm", _number(given["full_speed_rpm"]), 1.0, 40000.0, "rpm")
+    friction, exponent, break_away = (
+        get("friction_share", 0.03),
+        get("exponent", 2.0),
+        get("break_away_ratio", 1.0),
+    )
+
+    def build() -> FanLoad:
+        check_full_speed(n_full, synchronous_speed_rpm(motor.poles, supply.frequency_hz))
+        check_range("friction_share", friction, 0.0, 1.0, "")
+        torque = given.get("full_speed_torque_nm")
+        if torque is None:
+            own = load_at_datum(motor, n_full, supply.voltage_v, supply.frequency_hz)
+            return FanLoad(n_full, own.full_speed_torque_nm, friction, exponent, break_away)
+        return FanLoad(n_full, _number(torque), friction, exponent, break_away)
+
+    load: FanLoad = _within("load", build)
+    return load
+
+
+def _source(path: str, value: object, supply: Source) -> Source:
+    given = _object(path, value, set(), {knob.value for knob in Knob})
+    source = supply
+    for knob in Knob:
+        if knob.value in given:
+            number = check_range(f"{path}.{knob.value}", _number(given[knob.value]), *_KNOB_RANGE[knob])
+            source = source_with(source, knob, float(number))
+    return source
+
+
+_KNOB_RANGE: dict[Knob, tuple[float, float, str]] = {
+    Knob.CAPACITANCE: (1e-9, 1e-3, "F"),
+    Knob.RESISTANCE: (0.0, 1e7, "Ω"),
+    Knob.VOLTAGE: (1.0, 1000.0, "V"),
+}
+
+
+def _step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> dict[str, Any]:
+    verdict, reasons = judge_step(solution, rated_voltage_v, friction_nm)
+    return {
+        "starts": solution.starts,
+        "net_starting_torque_nm": solution.net_starting_torque_nm,
+        "reached_from_rest": solution.from_rest,
+        "operating_points": [_point(p) for p in solution.points],
+        "verdict": verdict,
+        "reasons": reasons,
+    }
+
+
+def _point(point: OperatingPoint) -> dict[str, Any]:
+    return {key: getattr(point, key) for key in _POINT_KEYS}
+
+
+def judge_step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> tuple[str, list[str]]:
+    """Say whether a step may be used, and why not.
+
+    Parameters
+    ----------
+    solution : Solution
+        The solved step [-]
+    rated_voltage_v : float
+        Rated motor volts [V]
+    friction_nm : float
+        Running friction [N·m]
+
+    Returns
+    -------
+    tuple of str and list
+        "ok", "barred" or "does-not-start", with reasons in words; an "ok" may carry remarks [-]
+    """
+    limit = MOTOR_VOLTAGE_LIMIT * rated_voltage_v
+    over = [p for p in solution.points if p.stable and p.motor_voltage_v > limit]
+    if over:
+        return "barred", [
+            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated, near {over[0].speed_rpm:.0f} rpm; "
+            "outside the linear range of the model, so its volts there are no prediction"
+        ]
+    if not solution.starts or solution.from_rest is None:
+        reasons = [f"torque at rest lacks {-solution.net_starting_torque_nm:.3g} N·m to overcome friction"]
+        if solution.net_starting_torque_nm > 0:
+            reasons = ["torque at rest does not exceed break-away friction"]
+        stable = [p for p in solution.points if p.stable]
+        if stable:
+            reasons.append(f"given a push it would hold {stable[0].speed_rpm:.0f} rpm")
+        return "does-not-start", reasons
+    remarks = []
+    torque = solution.net_starting_torque_nm + friction_nm
+    if torque < 1.5 * friction_nm:
+        remarks.append(
+            f"little to spare at rest: {torque / friction_nm:.2g} × friction; a stiff bearing may hold it"
+        )
+    if solution.from_full is not None and solution.from_full != solution.from_rest:
+        remarks.append(
+            f"coming down from full speed it stays at {solution.points[solution.from_full].speed_rpm:.0f} rpm: "
+            "two speeds hold, and which one depends on where it comes from"
+        )
+    return "ok", remarks
