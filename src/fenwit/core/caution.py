@@ -136,8 +136,10 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 Caution(
                     "stored-charge",
                     (Stage.MEASURE,),
-                    f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J after switching off.",
-                    f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ rated {max(5, np.ceil(store.power_w)):.0f} W or more, "
+                    f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J "
+                    f"after switching off.",
+                    f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ rated "
+                    f"{max(5, np.ceil(store.power_w)):.0f} W or more, "
                     f"at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
                     gates=True,
                     confirm=Confirm.READING,
@@ -149,7 +151,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             Caution(
                 "line-potential",
                 (Stage.PROVE,),
-                "Every part of a series regulator, its spindle and any metal on it are at line potential when powered, at any setting.",
+                "Every part of a series regulator, its spindle and any metal on it are at line potential "
+                "when powered, at any setting.",
                 "Cover on, or hands off. Isolate and discharge both capacitors before touching anything inside.",
                 gates=True,
             )
@@ -158,8 +161,10 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             Caution(
                 "mains-parts",
                 (Stage.SIZE,),
-                "Capacitors in series with the mains: class X2 film or motor-run, AC-rated; never DC-rated, never electrolytic.",
-                "Fit a fuse with mains breaking capacity, a bleed resistor and a current limiter to each; metal parts bonded, "
+                "Capacitors in series with the mains: class X2 film or motor-run, AC-rated; never "
+                "DC-rated, never electrolytic.",
+                "Fit a fuse with mains breaking capacity, a bleed resistor and a current limiter to "
+                "each; metal parts bonded, "
                 "creepage and strain relief as the local code asks.",
             )
         )
@@ -177,7 +182,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 "bench-supply",
                 (Stage.MEASURE, Stage.PROVE),
                 "Live readings at the bench.",
-                "Isolating transformer and current-limiting lamp; one hand, no rings, eye protection; no scope ground on a mains node.",
+                "Isolating transformer and current-limiting lamp; one hand, no rings, eye protection; no "
+                "scope ground on a mains node.",
             )
         )
     found.append(
@@ -193,8 +199,10 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             Caution(
                 "cooling",
                 (Stage.AIM, Stage.SIZE),
-                f"At {facts.slowest_share:.0%} of full speed the motor, and anything this fan cools, gets that much less air.",
-                "Never slow a fan that makes a heater, a gas appliance, smoke extract or a battery room safe; ask a licensed person.",
+                f"At {facts.slowest_share:.0%} of full speed the motor, and anything this fan cools, gets "
+                f"that much less air.",
+                "Never slow a fan that makes a heater, a gas appliance, smoke extract or a battery room "
+                "safe; ask a licensed person.",
             )
         )
     found.append(
@@ -202,7 +210,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             "codes",
             (Stage.IDENTIFY,),
             "Fixed wiring, gas appliances and safety ventilation belong to local codes and a licensed person.",
-            "Fenwit computes and records; it certifies nothing. Combustion air, smoke extract, hazardous areas, medical: out of scope.",
+            "Fenwit computes and records; it certifies nothing. Combustion air, smoke extract, hazardous "
+            "areas, medical: out of scope.",
         )
     )
     return tuple(found)

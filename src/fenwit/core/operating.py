@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -339,6 +340,62 @@ def load_at_datum(
             "the motor has no torque left there",
         )
     return FanLoad(full_speed_rpm, float(torque) if torque.ndim == 0 else torque, friction_share, exponent)
+
+
+class StepVerdict(StrEnum):
+    """Whether a step may be used."""
+
+    OK = "ok"
+    BARRED = "barred"
+    DOES_NOT_START = "does-not-start"
+
+
+def judge_step(
+    solution: Solution, rated_voltage_v: float, friction_nm: float
+) -> tuple[StepVerdict, tuple[str, ...]]:
+    """Say whether a step may be used, and why not.
+
+    Parameters
+    ----------
+    solution : Solution
+        The solved step [-]
+    rated_voltage_v : float
+        Rated motor volts [V]
+    friction_nm : float
+        Running friction [N·m]
+
+    Returns
+    -------
+    tuple of StepVerdict and tuple of str
+        The verdict, with reasons in words; an "ok" may carry remarks [-]
+    """
+    limit = MOTOR_VOLTAGE_LIMIT * rated_voltage_v
+    over = [p for p in solution.points if p.stable and p.motor_voltage_v > limit]
+    if over:
+        return StepVerdict.BARRED, (
+            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated, near {over[0].speed_rpm:.0f} rpm; "
+            "outside the linear range of the model, so its volts there are no prediction",
+        )
+    if not solution.starts or solution.from_rest is None:
+        reasons = [f"torque at rest lacks {-solution.net_starting_torque_nm:.3g} N·m to overcome friction"]
+        if solution.net_starting_torque_nm > 0:
+            reasons = ["torque at rest does not exceed break-away friction"]
+        stable = [p for p in solution.points if p.stable]
+        if stable:
+            reasons.append(f"given a push it would hold {stable[0].speed_rpm:.0f} rpm")
+        return StepVerdict.DOES_NOT_START, tuple(reasons)
+    remarks = []
+    torque = solution.net_starting_torque_nm + friction_nm
+    if torque < 1.5 * friction_nm:
+        remarks.append(
+            f"little to spare at rest: {torque / friction_nm:.2g} × friction; a stiff bearing may hold it"
+        )
+    if solution.from_full is not None and solution.from_full != solution.from_rest:
+        remarks.append(
+            f"coming down from full speed it stays at {solution.points[solution.from_full].speed_rpm:.0f} rpm: "
+            "two speeds hold, and which one depends on where it comes from"
+        )
+    return StepVerdict.OK, tuple(remarks)
 
 
 @dataclass(frozen=True)

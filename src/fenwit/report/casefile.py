@@ -10,11 +10,11 @@ from fenwit.core.errors import InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
 from fenwit.core.operating import (
-    MOTOR_VOLTAGE_LIMIT,
     OperatingPoint,
     Solution,
     Source,
     check_full_speed,
+    judge_step,
     load_at_datum,
     solve,
 )
@@ -193,56 +193,10 @@ def _step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> dic
         "net_starting_torque_nm": solution.net_starting_torque_nm,
         "reached_from_rest": solution.from_rest,
         "operating_points": [_point(p) for p in solution.points],
-        "verdict": verdict,
-        "reasons": reasons,
+        "verdict": verdict.value,
+        "reasons": list(reasons),
     }
 
 
 def _point(point: OperatingPoint) -> dict[str, Any]:
     return {key: getattr(point, key) for key in _POINT_KEYS}
-
-
-def judge_step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> tuple[str, list[str]]:
-    """Say whether a step may be used, and why not.
-
-    Parameters
-    ----------
-    solution : Solution
-        The solved step [-]
-    rated_voltage_v : float
-        Rated motor volts [V]
-    friction_nm : float
-        Running friction [N·m]
-
-    Returns
-    -------
-    tuple of str and list
-        "ok", "barred" or "does-not-start", with reasons in words; an "ok" may carry remarks [-]
-    """
-    limit = MOTOR_VOLTAGE_LIMIT * rated_voltage_v
-    over = [p for p in solution.points if p.stable and p.motor_voltage_v > limit]
-    if over:
-        return "barred", [
-            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated, near {over[0].speed_rpm:.0f} rpm; "
-            "outside the linear range of the model, so its volts there are no prediction"
-        ]
-    if not solution.starts or solution.from_rest is None:
-        reasons = [f"torque at rest lacks {-solution.net_starting_torque_nm:.3g} N·m to overcome friction"]
-        if solution.net_starting_torque_nm > 0:
-            reasons = ["torque at rest does not exceed break-away friction"]
-        stable = [p for p in solution.points if p.stable]
-        if stable:
-            reasons.append(f"given a push it would hold {stable[0].speed_rpm:.0f} rpm")
-        return "does-not-start", reasons
-    remarks = []
-    torque = solution.net_starting_torque_nm + friction_nm
-    if torque < 1.5 * friction_nm:
-        remarks.append(
-            f"little to spare at rest: {torque / friction_nm:.2g} × friction; a stiff bearing may hold it"
-        )
-    if solution.from_full is not None and solution.from_full != solution.from_rest:
-        remarks.append(
-            f"coming down from full speed it stays at {solution.points[solution.from_full].speed_rpm:.0f} rpm: "
-            "two speeds hold, and which one depends on where it comes from"
-        )
-    return "ok", remarks

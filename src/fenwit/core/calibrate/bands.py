@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
-from fenwit.core.operating import scan
+from fenwit.core.operating import Source, scan
 
 FloatArray = NDArray[np.float64]
 MODEL_ERROR = 0.02
@@ -42,22 +42,26 @@ class StepBands:
     speed_rpm: Band
     motor_voltage_v: Band
     line_current_a: Band
+    input_power_w: Band
+    motor_loss_w: Band
     may_not_start: float
     """Share of the draws that do not start or hold this step [-]"""
 
 
 def step_bands(
-    belief: Belief, impedance_ohm: Sequence[complex | NDArray[np.complex128]]
+    belief: Belief, supply: Source, impedance_ohm: Sequence[complex | NDArray[np.complex128]]
 ) -> tuple[StepBands, ...]:
     """Bands of several steps from the belief's draws and the parts' tolerances.
 
-    The spread of the draws is joined in quadrature with the model's own error, which grows from nothing at the datum
-    (it was measured there) to `MODEL_ERROR` where the motor has a quarter of its volts taken away.
+    The spread of the draws is joined in quadrature with the model's own error, which grows from nothing at the
+    datum (it was measured there) to `MODEL_ERROR` where the motor has a quarter of its volts taken away.
 
     Parameters
     ----------
     belief : Belief
         The fan [-]
+    supply : Source
+        Supply without the regulator [-]
     impedance_ohm : sequence of complex or array
         What stands in the line at each step; an array of shape (draws,) where parts are sampled [Ω]
 
@@ -68,40 +72,52 @@ def step_bands(
     """
     if not impedance_ohm:
         return ()
-    z = np.stack(
-        [
-            np.broadcast_to(np.asarray(value, dtype=np.complex128), (belief.draws_kept,))
-            for value in impedance_ohm
-        ]
-    )
-    found = scan(belief.draws, belief.supply.voltage_v, z)
+    shape = (belief.draws_kept,)
+    z = np.stack([np.broadcast_to(np.asarray(v, dtype=np.complex128), shape) for v in impedance_ohm])
+    found = scan(belief.draws, supply.voltage_v, z)
     bands = []
     for i in range(len(z)):
         runs = found.runs[i]
-        if runs.mean() < 0.25:
-            nothing = Band(0.0, 0.0)
-            bands.append(StepBands(nothing, nothing, nothing, float(1 - runs.mean())))
+        stalled = float(1 - runs.mean())
+        if stalled > 0.75:
+            bands.append(StepBands(_NONE, _NONE, _NONE, _NONE, _NONE, stalled))
             continue
         speed, volts = found.speed_rpm[i][runs], found.motor_voltage_v[i][runs]
-        amps = _amps(belief, z[i][runs], speed, runs)
+        response = belief.draws.response
+        y, loss = (
+            _at_speed(belief, table[runs], speed)
+            for table in (response.admittance_s, response.rotor_loss_w + response.winding_loss_w)
+        )
+        amps = volts * np.abs(y)
+        watts = volts**2 * y.real + amps**2 * z[i][runs].real
         away = min(1.0, 4 * abs(1 - float(np.median(volts)) / belief.supply.voltage_v))
         error = MODEL_ERROR * away
+        # Watts go with the square of what volts and amps go with.
         bands.append(
-            StepBands(_band(speed, error), _band(volts, error), _band(amps, error), float(1 - runs.mean()))
+            StepBands(
+                _band(speed, error),
+                _band(volts, error),
+                _band(amps, error),
+                _band(watts, 2 * error),
+                _band(volts**2 * loss.real, 2 * error),
+                stalled,
+            )
         )
     return tuple(bands)
 
 
-def _amps(
-    belief: Belief, z: NDArray[np.complex128], speed: FloatArray, runs: NDArray[np.bool_]
-) -> FloatArray:
+_NONE = Band(0.0, 0.0)
+
+
+def _at_speed(
+    belief: Belief, table: NDArray[np.float64] | NDArray[np.complex128], speed: FloatArray
+) -> NDArray[np.complex128]:
+    """Each draw's row of a table over speed, read off at that draw's own speed."""
     grid = belief.draws.grid_rpm
     at = np.clip(np.searchsorted(grid, speed) - 1, 0, len(grid) - 2)
     share = (speed - grid[at]) / (grid[at + 1] - grid[at])
-    y = belief.draws.response.admittance_s[runs]
     row = np.arange(len(speed))
-    y_here = (1 - share) * y[row, at] + share * y[row, at + 1]
-    return np.asarray(belief.supply.voltage_v * np.abs(y_here / (1 + z * y_here)))
+    return np.asarray((1 - share) * table[row, at] + share * table[row, at + 1], dtype=np.complex128)
 
 
 def _band(values: FloatArray, model_error: float) -> Band:

@@ -138,7 +138,26 @@ class Belief:
     assumptions: tuple[str, ...] = field(default=())
 
 
-@lru_cache(maxsize=256)
+READING_SIGMA = {
+    "full_speed_rpm": 0.003,
+    "line_current_a": 0.010,
+    "input_power_w": 0.015,
+    "capacitor_voltage_v": 0.010,
+    "main_resistance_ohm": 0.020,
+    "auxiliary_resistance_ohm": 0.020,
+    "run_capacitance_f": 0.015,
+}
+"""Standard uncertainty of a reading with an ordinary meter, until an instrument is named [-]"""
+NAMEPLATE_SIGMA = {
+    "full_speed_rpm": 0.030,
+    "line_current_a": 0.120,
+    "input_power_w": 0.150,
+    "run_capacitance_f": 0.030,
+}
+"""Standard uncertainty of what a nameplate says [-]"""
+
+
+@lru_cache(maxsize=1024)
 def believe(datum: Datum) -> Belief:
     """Fit a motor and its load to what is known at full speed.
 
@@ -162,13 +181,13 @@ def believe(datum: Datum) -> Belief:
         model.residuals, model.start, jac=model.jacobian, method="trf", x_scale="jac", max_nfev=60
     )
     jacobian = model.jacobian(fit.x)
-    covariance = np.linalg.inv(jacobian.T @ jacobian)
+    covariance: FloatArray = np.asarray(np.linalg.inv(jacobian.T @ jacobian), dtype=np.float64)
     motor = model.motor(fit.x)
     n_full = datum.full_speed_rpm.value
     friction, exponent = (float(v) for v in np.exp(fit.x[-2:]))
     load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
     supply = Source(datum.supply_voltage_v, datum.frequency_hz)
-    draws, speeds, lost = _draw(model, fit.x, covariance, supply)
+    draws, speeds, lost = _draw(model, fit.x, supply)
     return Belief(
         datum=datum,
         motor=motor,
@@ -184,14 +203,33 @@ def believe(datum: Datum) -> Belief:
     )
 
 
-def _draw(
-    model: _Model, best: FloatArray, covariance: FloatArray, supply: Source
-) -> tuple[Machined, FloatArray, int]:
+def _sample(model: _Model, best: FloatArray, count: int, random: np.random.Generator) -> FloatArray:
+    """Draws of shape (k, count) by randomise-then-optimise.
+
+    Each draw solves Qᵀ(r(θ) − r(θ*) − ε) = 0 for its own noise ε, Q spanning the residuals' tangent at the best fit.
+    Unlike a Gaussian around θ*, the draws keep to the readings where those bend the posterior.
+    """
+    q, r = np.linalg.qr(model.jacobian(best))
+    target = q.T @ model.residuals(best)[:, None] + random.standard_normal((len(best), count))
+    theta = best[:, None] + np.linalg.solve(r, target - q.T @ model.residuals(best)[:, None])
+    reach = 4 * model.spread[:, None]
+    theta = np.clip(theta, best[:, None] - reach, best[:, None] + reach)
+    for _ in range(4):
+        miss = target - q.T @ model.residuals(theta)
+        step = np.linalg.solve(np.einsum("mk,mnd->dkn", q, model.jacobian(theta)), miss.T[..., None])[
+            ..., 0
+        ].T
+        limit = 0.5 * model.spread[:, None]
+        theta = theta + np.clip(step, -limit, limit)
+    return theta
+
+
+def _draw(model: _Model, best: FloatArray, supply: Source) -> tuple[Machined, FloatArray, int]:
     datum = model.datum
     random = np.random.default_rng(20260)
     n_s = synchronous_speed_rpm(datum.poles, datum.frequency_hz)
     # A few spare draws stand in for those that would not run, so that bands always rest on the same number.
-    theta = best[:, None] + np.linalg.cholesky(covariance) @ random.standard_normal((len(best), DRAWS + 60))
+    theta = _sample(model, best, DRAWS + 60, random)
     speed = datum.full_speed_rpm.value * (
         1 + datum.full_speed_rpm.relative_sigma * random.standard_normal(DRAWS + 60)
     )
@@ -331,7 +369,8 @@ class _Model:
                 found.append((name, reading.value, reading.relative_sigma))
         return found
 
-    def _all_residuals(self, theta: FloatArray) -> FloatArray:
+    def residuals(self, theta: FloatArray) -> FloatArray:
+        """Departures from prior and readings over their uncertainty: shape (residuals, …)."""
         tail = (1,) * (theta.ndim - 1)
         rows = [(theta - self.mean.reshape(-1, *tail)) / self.spread.reshape(-1, *tail)]
         values = self.predicted(theta)
@@ -340,15 +379,12 @@ class _Model:
                 rows.append((np.log(values[name] / read) / sigma)[None])
         return np.concatenate(rows)
 
-    def residuals(self, theta: FloatArray) -> FloatArray:
-        return self._all_residuals(theta)
-
     def jacobian(self, theta: FloatArray) -> FloatArray:
-        """Central differences, all columns in one call."""
-        step = 1e-5
-        around = theta[:, None] + step * np.concatenate([np.eye(len(theta)), -np.eye(len(theta))], axis=1)
-        values = self._all_residuals(around)
-        k = len(theta)
+        """Central differences, all columns in one call: shape (residuals, k, …) for θ of shape (k, …)."""
+        step, k = 1e-5, len(theta)
+        nudge = step * np.eye(k).reshape(k, k, *(1,) * (theta.ndim - 1))
+        around = np.concatenate([theta[:, None] + nudge, theta[:, None] - nudge], axis=1)
+        values = self.residuals(around)
         return np.asarray((values[:, :k] - values[:, k:]) / (2 * step))
 
     def parameters(self, theta: FloatArray, sd: FloatArray) -> tuple[Parameter, ...]:

@@ -75,9 +75,9 @@ def _admittance(part: Part, value: FloatOrArray, omega: float, shape: tuple[int,
             f"{part.name}.value", float(magnitude.min()), "above zero", "a part's value is positive"
         )
     if part.kind is PartKind.CAPACITOR:
-        return 1j * omega * magnitude
+        return np.asarray(1j * omega * magnitude, dtype=np.complex128)
     if part.kind is PartKind.INDUCTOR:
-        return 1 / (1j * omega * magnitude)
+        return np.asarray(1 / (1j * omega * magnitude), dtype=np.complex128)
     return magnitude.astype(np.complex128) ** -1
 
 

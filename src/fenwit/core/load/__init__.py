@@ -53,3 +53,45 @@ class FanLoad:
         friction = np.asarray(self.friction_nm)
         # A load without a speed-dependent part is constant down to rest, where 0**0 would say so anyway.
         return np.asarray(friction + (self.full_speed_torque_nm - friction) * share**self.exponent)
+
+
+def flow_share(speed_share: float) -> float:
+    """Airflow over full airflow by the fan law q ∝ n, in one unchanged system.
+
+    Parameters
+    ----------
+    speed_share : float
+        Speed over full speed [-]
+
+    Returns
+    -------
+    float
+        Flow over full flow [-]
+
+    Raises
+    ------
+    InputError
+        Share below 0 or above 3.
+    """
+    return float(check_range("speed_share", speed_share, 0.0, 3.0, ""))
+
+
+def level_change_db(speed_share: float) -> float:
+    """Change of air noise by the fan law 55 log10(n/n_full), the middle of the usual 50 to 60.
+
+    Parameters
+    ----------
+    speed_share : float
+        Speed over full speed, above 0.01 [-]
+
+    Returns
+    -------
+    float
+        Level difference, negative below full speed [dB]
+
+    Raises
+    ------
+    InputError
+        Share outside 0.01 to 3.
+    """
+    return float(55 * np.log10(check_range("speed_share", speed_share, 0.01, 3.0, "")))

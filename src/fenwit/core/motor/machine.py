@@ -245,7 +245,7 @@ class SingleWindingMotor(_Checked):
         y_rotor = slip / (self.rotor_resistance_ohm + 1j * slip * x_2)
         z_gap = 1 / (g_core + 1 / (1j * x_m) + y_rotor)
         z = self.stator_resistance_ohm + 1j * k * self.stator_leakage_reactance_ohm + z_gap
-        current = 1 / z
+        current = np.asarray(1 / z, dtype=np.complex128)
         gap_volts = current * z_gap
         # |I2|² R2/s written without dividing by slip, so that synchronous speed is an ordinary point.
         gap_power = np.abs(gap_volts) ** 2 * y_rotor.real
@@ -263,3 +263,35 @@ class SingleWindingMotor(_Checked):
 def _rotor_field(slip: FloatArray, r_2: FloatOrArray, x_2: FloatOrArray, x_m: FloatOrArray) -> ComplexArray:
     """jX_m ∥ (R2/s + jX2), in a form that is finite at s = 0."""
     return np.asarray(1 / (1 / (1j * np.asarray(x_m)) + slip / (r_2 + 1j * slip * x_2)))
+
+
+OPEN_MOTOR, ENCLOSED_MOTOR = 0.6, 0.3
+"""How cooling falls with speed: exponent for a motor in its own airstream, and for an enclosed one [-]"""
+
+
+def relative_rise(loss_share: float, speed_share: float, exponent: float = OPEN_MOTOR) -> float:
+    """Temperature rise at a step over the rise at full speed: (losses ratio) / (speed ratio)^exponent, an estimate.
+
+    Parameters
+    ----------
+    loss_share : float
+        Motor losses over those at full speed [-]
+    speed_share : float
+        Speed over full speed, above 0 [-]
+    exponent : float
+        How cooling falls with speed [-]
+
+    Returns
+    -------
+    float
+        Relative temperature rise [-]
+
+    Raises
+    ------
+    InputError
+        Shares that cannot be real.
+    """
+    check_range("loss_share", loss_share, 0.0, 1e3, "")
+    check_range("speed_share", speed_share, 1e-3, 3.0, "")
+    check_range("exponent", exponent, 0.0, 1.0, "")
+    return loss_share / speed_share**exponent

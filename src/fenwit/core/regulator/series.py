@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -13,6 +14,7 @@ from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
 from fenwit.core.operating import (
     MOTOR_VOLTAGE_LIMIT,
+    OperatingPoint,
     Scan,
     Solution,
     Source,
@@ -154,19 +156,19 @@ def needed_voltage_v(motor: Machine, load: FanLoad, speed_rpm: float, frequency_
     return float(np.sqrt(load.torque_nm(np.array(speed_rpm)) / per_volt))
 
 
-def value_for_speed(
+def values_for_speeds(
     motor: Machine,
     load: FanLoad,
     supply: Source,
     knob: Knob,
-    speed_rpm: float,
+    speeds_rpm: Sequence[float],
     curve: SpeedCurve | None = None,
-) -> Inverse:
-    """The capacitor, resistor or supply that makes the fan run at a wanted speed.
+) -> tuple[Inverse, ...]:
+    """The capacitors, resistors or supplies that make the fan run at wanted speeds.
 
     At a given speed the motor is a fixed admittance Y = G + jB and wants a fixed V_m, so |1 + Z Y|² = (V/V_m)² is a
-    quadratic in R or in X = 1/(ωC). Each positive root is then solved forwards; only one that is stable, reached from
-    rest and within motor volts is an answer.
+    quadratic in R or in X = 1/(ωC). Each positive root is then solved forwards; only one that is stable, reached
+    from rest and within motor volts is an answer.
 
     Parameters
     ----------
@@ -178,50 +180,75 @@ def value_for_speed(
         Supply without the regulator [-]
     knob : Knob
         What is asked for [-]
-    speed_rpm : float
-        Wanted speed [rpm]
+    speeds_rpm : sequence of float
+        Wanted speeds [rpm]
     curve : SpeedCurve, optional
         `speed_curve` of the same fan, if at hand; used for the nearest speed [-]
 
     Returns
     -------
-    Inverse
-        The value, or the reason there is none and the nearest speed there is [-]
+    tuple of Inverse
+        For each speed the value, or the reason there is none and the nearest speed there is [-]
 
     Raises
     ------
     InputError
-        Wanted speed not between 0 and synchronous speed.
+        A wanted speed not between 0 and synchronous speed.
     """
+    n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+    check_full_speed(load.full_speed_rpm, n_s)
+    roots = []
+    for speed in speeds_rpm:
+        check_range("speed_rpm", speed, 0.01 * n_s, 0.9999 * n_s, "rpm")
+        roots.append(_roots(motor, load, supply, knob, float(speed)))
+    flat = [(i, value) for i, (values, _) in enumerate(roots) for value in values]
+    solved = solve(motor, load, [source_with(supply, knob, value) for _, value in flat])
+    answers = []
+    for i, speed in enumerate(speeds_rpm):
+        reason = roots[i][1]
+        answer = None
+        for (mine, value), solution in zip(flat, solved, strict=True):
+            if mine == i and answer is None:
+                refusal = _refusal(solution, speed, n_s, motor.rated_voltage_v)
+                if refusal:
+                    reason = f"with {_say(knob, value)} {refusal}"
+                else:
+                    answer = Inverse(knob, speed, value, solution, None, "")
+        if answer is None:
+            answer = Inverse(
+                knob, speed, None, None, _nearest(motor, load, supply, knob, speed, curve), reason
+            )
+        answers.append(answer)
+    return tuple(answers)
+
+
+def _roots(
+    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speed_rpm: float
+) -> tuple[list[float], str]:
+    """Values at which the torques are equal at a speed, and the reason for none."""
     f = supply.frequency_hz
     n_s = synchronous_speed_rpm(motor.poles, f)
-    check_full_speed(load.full_speed_rpm, n_s)
-    check_range("speed_rpm", speed_rpm, 0.01 * n_s, 0.9999 * n_s, "rpm")
-    reason = "the motor has no torque left so near to synchronous speed"
-    candidates: list[float] = []
-    y = complex(motor.respond(np.array(1 - speed_rpm / n_s), f).admittance_s)
     try:
         v_motor = needed_voltage_v(motor, load, speed_rpm, f)
     except InputError:
-        v_motor = None
-    if v_motor is not None:
-        candidates = _candidates(knob, y, v_motor, supply)
-        reason = (
-            f"the motor would need {v_motor:.0f} V there; "
-            f"{_NOUN[knob]} cannot leave it that much of {supply.voltage_v:.0f} V"
-        )
-    for value in candidates:
-        solution = solve(motor, load, [source_with(supply, knob, value)])[0]
-        point = solution.running
-        if not solution.starts:
-            reason = f"with {_say(knob, value)} the fan would not start from rest"
-        elif point is None or abs(point.speed_rpm - speed_rpm) > 1e-4 * n_s:
-            reason = f"with {_say(knob, value)} the fan would not settle there but at another speed"
-        elif point.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v:
-            reason = f"with {_say(knob, value)} the motor would get more than {MOTOR_VOLTAGE_LIMIT:g} × its rated volts"
-        else:
-            return Inverse(knob, speed_rpm, value, solution, None, "")
-    return Inverse(knob, speed_rpm, None, None, _nearest(motor, load, supply, knob, speed_rpm, curve), reason)
+        return [], "the motor has no torque left so near to synchronous speed"
+    y = complex(motor.respond(np.array(1 - speed_rpm / n_s), f).admittance_s)
+    reason = (
+        f"the motor would need {v_motor:.0f} V there; "
+        f"{_NOUN[knob]} cannot leave it that much of {supply.voltage_v:.0f} V"
+    )
+    return _candidates(knob, y, v_motor, supply), reason
+
+
+def _refusal(solution: Solution, speed_rpm: float, n_s: float, rated_voltage_v: float) -> str:
+    point = solution.running
+    if not solution.starts:
+        return "the fan would not start from rest"
+    if point is None or abs(point.speed_rpm - speed_rpm) > 1e-4 * n_s:
+        return "the fan would not settle there but at another speed"
+    if point.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * rated_voltage_v:
+        return f"the motor would get more than {MOTOR_VOLTAGE_LIMIT:g} × its rated volts"
+    return ""
 
 
 _NOUN = {
@@ -308,8 +335,10 @@ class HandEstimate:
     miss_rpm: float | None
 
 
-def hand_estimate(motor: Machine, load: FanLoad, supply: Source, speed_rpm: float) -> HandEstimate | None:
-    """Series capacitor by the pencil rule X = Z_fan (V_s − V_fan) / V_fan, and what it really gives.
+def hand_estimates(
+    motor: Machine, load: FanLoad, supply: Source, speeds_rpm: Sequence[float]
+) -> tuple[HandEstimate | None, ...]:
+    """Series capacitors by the pencil rule X = Z_fan (V_s − V_fan) / V_fan, and what they really give.
 
     The rule adds volts in a straight line and takes the fan as the impedance it has at full speed; volts across
     capacitor and motor in truth stand nearly at right angles.
@@ -322,33 +351,37 @@ def hand_estimate(motor: Machine, load: FanLoad, supply: Source, speed_rpm: floa
         Fan [-]
     supply : Source
         Supply without the regulator [-]
-    speed_rpm : float
-        Wanted speed [rpm]
+    speeds_rpm : sequence of float
+        Wanted speeds [rpm]
 
     Returns
     -------
-    HandEstimate or None
+    tuple of HandEstimate or None
         None where the rule has no answer: the wanted motor volts are not below the supply [-]
 
     Raises
     ------
     InputError
-        Wanted speed out of range.
+        A wanted speed out of range.
     """
-    v_fan = needed_voltage_v(motor, load, speed_rpm, supply.frequency_hz)
     direct = solve(motor, load, [supply])[0].running
-    if direct is None or v_fan >= 0.999 * supply.voltage_v:
-        return None
-    reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
-    capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
-    if not 1e-9 <= capacitance <= 1e-3:
-        return None
-    real = solve(motor, load, [source_with(supply, Knob.CAPACITANCE, capacitance)])[0].running
+    wanted: list[tuple[float, float, float] | None] = []
+    for speed in speeds_rpm:
+        v_fan = needed_voltage_v(motor, load, speed, supply.frequency_hz)
+        capacitance = None
+        if direct is not None and v_fan < 0.999 * supply.voltage_v:
+            reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
+            capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
+        wanted.append((speed, v_fan, capacitance) if capacitance and 1e-9 <= capacitance <= 1e-3 else None)
+    asked = [w for w in wanted if w]
+    solved = iter(solve(motor, load, [source_with(supply, Knob.CAPACITANCE, w[2]) for w in asked]))
+    return tuple(_hand(w, next(solved).running) if w else None for w in wanted)
+
+
+def _hand(wanted: tuple[float, float, float], real: OperatingPoint | None) -> HandEstimate:
+    speed, v_fan, capacitance = wanted
+    if real is None:
+        return HandEstimate(speed, v_fan, capacitance, None, None, None)
     return HandEstimate(
-        speed_rpm,
-        v_fan,
-        capacitance,
-        real.speed_rpm if real else None,
-        real.motor_voltage_v if real else None,
-        real.speed_rpm - speed_rpm if real else None,
+        speed, v_fan, capacitance, real.speed_rpm, real.motor_voltage_v, real.speed_rpm - speed
     )
