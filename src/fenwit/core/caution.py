@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -50,8 +51,8 @@ class Caution:
     stages: tuple[Stage, ...]
     text: str
     do: str
-    gates: bool = False
-    """Work on the stage's live part waits until it is confirmed"""
+    gates: tuple[str, ...] = ()
+    """Quantities that may not be read before this is confirmed; not empty for ⛔ cautions"""
     confirm: Confirm = Confirm.TICK
     limit: float | None = None
     """Highest reading that confirms it, where a reading is asked for [V]"""
@@ -72,6 +73,10 @@ class JobFacts:
     """Slowest wanted speed over full speed [-]"""
 
 
+DEAD_READINGS = ("main_resistance_ohm", "auxiliary_resistance_ohm", "run_capacitance_f")
+"""Read with the power off and the capacitor empty"""
+PROOF_READINGS = ("speed_rpm", "motor_voltage_v", "line_current_a")
+"""Read at the steps of a live regulator"""
 SAFE_VOLTS = 34.0
 ENERGY_LIMIT_J = 0.020
 
@@ -115,7 +120,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     Returns
     -------
     tuple of Caution
-        Gating ones first within each stage [-]
+        In the order in which they are met [-]
     """
     found: list[Caution] = []
     mains = facts.supply_voltage_v > 50
@@ -126,7 +131,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 (Stage.MEASURE,),
                 "Winding ohms and capacitance are dead readings; the rest are live.",
                 "Isolate, lock off, prove dead; try the tester on a live point before and after.",
-                gates=True,
+                gates=DEAD_READINGS,
             )
         )
     if facts.run_capacitance_f:
@@ -138,10 +143,9 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                     (Stage.MEASURE,),
                     f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J "
                     f"after switching off.",
-                    f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ rated "
-                    f"{max(5, np.ceil(store.power_w)):.0f} W or more, "
+                    f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound, "
                     f"at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
-                    gates=True,
+                    gates=DEAD_READINGS,
                     confirm=Confirm.READING,
                     limit=SAFE_VOLTS,
                 )
@@ -154,7 +158,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 "Every part of a series regulator, its spindle and any metal on it are at line potential "
                 "when powered, at any setting.",
                 "Cover on, or hands off. Isolate and discharge both capacitors before touching anything inside.",
-                gates=True,
+                gates=PROOF_READINGS,
             )
         )
         found.append(
@@ -215,3 +219,13 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
         )
     )
     return tuple(found)
+
+
+def blocking(
+    found: Sequence[Caution], stage: Stage, quantity_name: str, confirmed: Collection[str]
+) -> Caution | None:
+    """The first caution that must be confirmed before a quantity may be read at a stage, or None."""
+    for caution in found:
+        if stage in caution.stages and quantity_name in caution.gates and caution.key not in confirmed:
+            return caution
+    return None

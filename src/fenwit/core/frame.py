@@ -259,6 +259,8 @@ class PartStress:
     voltage_text: str
     current_text: str
     worst_step: int
+    required_voltage_v: float
+    """Lowest AC rating that will do: 1.1 × the worst volts, at least 1.1 × the supply [V]"""
     required_text: str
 
 
@@ -266,8 +268,8 @@ class PartStress:
 class Candidate:
     """A bank to choose."""
 
-    a_f: float
-    b_f: float
+    a_bench: str
+    b_bench: str
     text: str
     patterns: tuple[str, ...]
     speed_rpm: tuple[float, ...]
@@ -846,7 +848,8 @@ def _regulator_name(step: _Step) -> str:
 
 
 def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ...]:
-    rows, below = [], 0.0
+    rows: list[Aim] = []
+    below = 0.0
     for step in steps:
         if step.wanted_rpm is None:
             continue
@@ -856,7 +859,8 @@ def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ..
         power = rise = start = ""
         if point and solution:
             power = f"{q.plain(point.input_power_w)} W"
-            rise = f"{relative_rise(point.motor_loss_w / fan.full.motor_loss_w, point.speed_rpm / fan.full.speed_rpm):.2f}"
+            loss_share = point.motor_loss_w / fan.full.motor_loss_w
+            rise = f"{relative_rise(loss_share, point.speed_rpm / fan.full.speed_rpm):.2f}"
             start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
         hand = step.hand
         rows.append(
@@ -932,8 +936,8 @@ def _candidate(state: JobState, c: BankCandidate) -> Candidate:
     chosen = design is not None and (design.a_f, design.b_f, design.patterns) == (c.a_f, c.b_f, c.patterns)
     a, b = (q.show(v, q.CAPACITANCE).removesuffix(" µF") for v in (c.a_f, c.b_f))
     return Candidate(
-        c.a_f,
-        c.b_f,
+        q.bench(c.a_f, q.CAPACITANCE),
+        q.bench(c.b_f, q.CAPACITANCE),
         f"{a} + {b} µF",
         c.patterns,
         c.speed_rpm,
@@ -969,6 +973,7 @@ def _parts(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[PartSt
                 voltage_text=f"{q.plain(worst_v)} V" if worst_step else "not used",
                 current_text=f"{q.plain(1000 * worst_i)} mA",
                 worst_step=worst_step,
+                required_voltage_v=float(np.ceil(needed / 5) * 5),
                 required_text=f"rated at least {np.ceil(needed / 5) * 5:.0f} V AC",
             )
         )
@@ -1030,7 +1035,10 @@ def _explain(
     if name != "speed_rpm" or step.capacitance_f is None:
         return f"{lead}. Check the meter, the supply volts and the contacts of this step."
     if value >= fan.full.speed_rpm * 0.995:
-        return f"{lead}: as fast as without a regulator. Something bridges {step.label}: a shorted part or a wrong contact."
+        return (
+            f"{lead}: as fast as without a regulator. "
+            f"Something bridges {step.label}: a shorted part or a wrong contact."
+        )
     inverse = values_for_speeds(
         fan.belief.motor, fan.belief.load, fan.supply, Knob.CAPACITANCE, [value], fan.curve
     )[0]

@@ -294,4 +294,4 @@ def relative_rise(loss_share: float, speed_share: float, exponent: float = OPEN_
     check_range("loss_share", loss_share, 0.0, 1e3, "")
     check_range("speed_share", speed_share, 1e-3, 3.0, "")
     check_range("exponent", exponent, 0.0, 1.0, "")
-    return loss_share / speed_share**exponent
+    return float(loss_share / speed_share**exponent)

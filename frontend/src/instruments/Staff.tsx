@@ -1,0 +1,266 @@
+import { scaleLinear } from 'd3-scale';
+import { Slider } from 'radix-ui';
+import type { Frame, Mark } from '../api/client';
+import { useSize } from '../ui/useSize';
+import { Hatch } from './Hatch';
+import { VerdictSign } from './VerdictSign';
+
+interface AimHandles {
+  /** Wanted speeds while dragging, rising, rpm. */
+  wanted: number[];
+  onDrag: (wanted: number[]) => void;
+  onDrop: (wanted: number[]) => void;
+}
+
+interface Props {
+  frame: Frame;
+  selected: number;
+  onSelect: (step: number) => void;
+  aim?: AimHandles;
+}
+
+const ROD_LEFT = 72;
+const ROD_RIGHT = 98;
+const LANES = [106, 120];
+const LABEL_LEFT = 140;
+const PAD = { top: 34, bottom: 38 };
+const LABEL_APART = 40;
+
+/** The graduated rod: wanted notches, predicted bands, measured dots, and the speeds to keep away from. */
+export function Staff({ frame, selected, onSelect, aim }: Props) {
+  const [ref, { height }] = useSize();
+  const full = frame.full?.value ?? null;
+  const top = frame.top_rpm ?? null;
+  const inner = Math.max(10, height - PAD.top - PAD.bottom);
+  const y = scaleLinear().domain([0, top ?? 1]).range([PAD.top + inner, PAD.top]);
+  const labels = full ? placeLabels(frame.marks, y) : new Map<number, number>();
+  return (
+    <div ref={ref} className="relative h-full w-[226px] select-none" aria-label="Speed staff" role="group">
+      <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
+        <Hatch id="staff-hatch" />
+        <text x={ROD_LEFT - 8} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
+          rpm
+        </text>
+        <text x={216} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
+          % of full
+        </text>
+        {top !== null && (
+          <>
+            {frame.zones.map((zone) => {
+              const high = Math.min(zone.high_rpm, top);
+              if (zone.low_rpm >= top) return null;
+              return (
+                <rect
+                  key={`${zone.low_rpm}`}
+                  x={ROD_LEFT}
+                  width={ROD_RIGHT - ROD_LEFT}
+                  y={y(high)}
+                  height={y(zone.low_rpm) - y(high)}
+                  fill="url(#staff-hatch)"
+                />
+              );
+            })}
+            {y.ticks(30).map((rpm) => {
+              const named = y.ticks(8).includes(rpm);
+              return (
+                <g key={rpm}>
+                  <line
+                    x1={ROD_LEFT}
+                    x2={ROD_LEFT + (named ? 12 : 6)}
+                    y1={y(rpm)}
+                    y2={y(rpm)}
+                    stroke="var(--color-ink)"
+                  />
+                  {named && (
+                    <text className="mono" x={ROD_LEFT - 16} y={y(rpm) + 5} textAnchor="end" fontSize={14}>
+                      {rpm}
+                    </text>
+                  )}
+                </g>
+              );
+            })}
+            {full && (
+              <line
+                x1={ROD_LEFT}
+                x2={ROD_RIGHT + 8}
+                y1={y(full)}
+                y2={y(full)}
+                stroke="var(--color-ink)"
+                strokeWidth={2}
+              />
+            )}
+          </>
+        )}
+        <rect
+          x={ROD_LEFT}
+          y={PAD.top}
+          width={ROD_RIGHT - ROD_LEFT}
+          height={inner}
+          fill="none"
+          stroke="var(--color-ink)"
+          strokeWidth={1.5}
+        />
+        {full === null && (
+          <text x={ROD_RIGHT + 30} y={PAD.top + inner / 2} fontSize={40} opacity={0.6}>
+            ?
+          </text>
+        )}
+        {full !== null &&
+          frame.marks.map((mark) => (
+            <MarkDrawing key={mark.step} mark={mark} y={y} labelY={labels.get(mark.step) ?? 0} on={mark.step === selected} notch={!aim} />
+          ))}
+        <text x={4} y={height - 12} fontSize={12} opacity={0.75}>
+          ▸ wanted  ▮ expected  ● read
+        </text>
+      </svg>
+      {full !== null &&
+        frame.zones
+          .filter((zone) => zone.low_rpm < (top ?? 0) && y(zone.low_rpm) - y(Math.min(zone.high_rpm, top ?? 0)) > 30)
+          .map((zone) => (
+            <p
+              key={zone.low_rpm}
+              className="absolute w-[84px] text-[12px] leading-tight text-caution"
+              style={{ left: LABEL_LEFT - 32, top: y(zone.low_rpm) - 32 }}
+            >
+              {zone.text}
+            </p>
+          ))}
+      {full !== null &&
+        frame.marks.map((mark) => {
+          const at = labels.get(mark.step);
+          if (at === undefined) return null;
+          const on = mark.step === selected;
+          return (
+            <button
+              key={mark.step}
+              type="button"
+              aria-pressed={on}
+              aria-label={spoken(mark)}
+              title={mark.reasons.join('; ')}
+              onClick={() => onSelect(mark.step)}
+              className={`absolute flex h-10 items-end justify-between pb-0.5 ${on ? 'text-copper' : ''}`}
+              style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 36 }}
+            >
+              <span className="text-[18px] font-bold">{mark.step}</span>
+              <span className="mono text-[15px]">{mark.verdict === 'ok' ? mark.share_text : 'barred'}</span>
+            </button>
+          );
+        })}
+      {aim && full !== null && top !== null && aim.wanted.length > 0 && (
+        <Slider.Root
+          orientation="vertical"
+          min={0}
+          max={top}
+          step={1}
+          minStepsBetweenThumbs={Math.max(1, Math.ceil(full / 90))}
+          value={aim.wanted}
+          onValueChange={aim.onDrag}
+          onValueCommit={aim.onDrop}
+          className="absolute flex touch-none flex-col items-center"
+          style={{ left: ROD_LEFT - 44, width: 70, top: PAD.top, height: inner }}
+        >
+          <Slider.Track className="relative h-full w-full" />
+          {aim.wanted.map((rpm, i) => (
+            <Slider.Thumb
+              key={i}
+              aria-label={`step ${i + 1}, wanted speed`}
+              aria-valuetext={`${Math.round(rpm)} rpm, ${Math.round((100 * rpm) / full)} per cent of full speed`}
+              onFocus={() => onSelect(i + 1)}
+              className="group block h-px w-[70px] cursor-ns-resize outline-none before:absolute before:-top-5 before:h-10 before:w-full before:content-['']"
+            >
+              <svg width={70} height={24} className="pointer-events-none absolute -top-3 left-0 overflow-visible" aria-hidden="true">
+                <line x1={44} x2={70} y1={12} y2={12} stroke={i + 1 === selected ? 'var(--color-copper)' : 'var(--color-ink)'} strokeWidth={1.5} />
+                <path
+                  d="M24 3 L43 12 L24 21 Z"
+                  fill={i + 1 === selected ? 'var(--color-copper)' : 'var(--color-ink)'}
+                />
+                <rect
+                  x={20}
+                  y={-1}
+                  width={27}
+                  height={26}
+                  fill="none"
+                  strokeWidth={2}
+                  className="stroke-transparent group-focus-visible:stroke-copper"
+                />
+              </svg>
+            </Slider.Thumb>
+          ))}
+        </Slider.Root>
+      )}
+    </div>
+  );
+}
+
+type Scale = (rpm: number) => number;
+
+function speedOf(mark: Mark): number | null {
+  return mark.predicted?.value ?? mark.wanted_rpm ?? null;
+}
+
+function placeLabels(marks: Mark[], y: Scale): Map<number, number> {
+  const rows = marks
+    .map((mark) => ({ step: mark.step, at: y(speedOf(mark) ?? 0) }))
+    .sort((a, b) => b.at - a.at);
+  // From the lowest upwards: each label keeps clear of the one below it.
+  let ceiling = Infinity;
+  const placed = new Map<number, number>();
+  for (const row of rows) {
+    const at = Math.min(row.at, ceiling - LABEL_APART);
+    placed.set(row.step, at);
+    ceiling = at;
+  }
+  // If that pushed the top one off the rod, move the upper ones back down as far as they fit.
+  let floor = PAD.top + 2;
+  for (const row of [...rows].reverse()) {
+    const at = Math.max(placed.get(row.step) ?? 0, floor);
+    placed.set(row.step, at);
+    floor = at + 26;
+  }
+  return placed;
+}
+
+function spoken(mark: Mark): string {
+  const parts = [`step ${mark.step}`];
+  if (mark.label) parts.push(mark.label);
+  if (mark.wanted_rpm !== null) parts.push(`wanted ${Math.round(mark.wanted_rpm)} rpm`);
+  if (mark.predicted) parts.push(`expected ${mark.predicted.number} ${mark.predicted.unit}`);
+  if (mark.measured_rpm !== null) parts.push(`read ${mark.measured_rpm} rpm, ${mark.measured_verdict ?? ''}`);
+  if (mark.verdict !== 'ok') parts.push(mark.verdict, ...mark.reasons);
+  return parts.join(', ');
+}
+
+function MarkDrawing({ mark, y, labelY, on, notch }: { mark: Mark; y: Scale; labelY: number; on: boolean; notch: boolean }) {
+  const lane = LANES[mark.step % 2] ?? 106;
+  const colour = on ? 'var(--color-copper)' : 'var(--color-ink)';
+  const band = mark.predicted;
+  const speed = speedOf(mark);
+  return (
+    <g>
+      {notch && mark.wanted_rpm !== null && (
+        <path d={`M${ROD_LEFT - 12} ${y(mark.wanted_rpm) - 6} l11 6 l-11 6 Z`} fill={colour} />
+      )}
+      {typeof band?.low === 'number' && typeof band.high === 'number' && (
+        <rect
+          x={lane}
+          width={11}
+          y={y(band.high)}
+          height={Math.max(2, y(band.low) - y(band.high))}
+          fill={on ? 'var(--color-flow)' : 'var(--color-band)'}
+        />
+      )}
+      {band && <line x1={lane - 2} x2={lane + 13} y1={y(band.value)} y2={y(band.value)} stroke={colour} strokeWidth={2} />}
+      {speed !== null && (
+        <path
+          d={`M${lane + 13} ${y(speed)} L${LABEL_LEFT - 4} ${labelY} H218`}
+          fill="none"
+          stroke={on ? 'var(--color-copper)' : 'var(--color-rule)'}
+          strokeWidth={on ? 1.5 : 1}
+        />
+      )}
+      {mark.measured_rpm !== null && (
+        <VerdictSign x={lane + 5.5} y={y(mark.measured_rpm)} verdict={mark.measured_verdict} />
+      )}
+    </g>
+  );
+}

@@ -1,0 +1,133 @@
+import { useState } from 'react';
+import type { Problem } from '../api/client';
+import type { StageProps } from '../pages/JobPage';
+import { Cautions } from '../ui/Cautions';
+import { ValueField } from '../ui/ValueField';
+import { useSaveSteps } from './steps';
+
+const MOST = 8;
+
+/** The wanted steps: typed here, or dragged on the staff. */
+export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
+  const save = useSaveSteps(page, onClash);
+  const [typed, setTyped] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const wanted = page.job.wanted_rpm;
+  if (!frame.full) {
+    return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
+  }
+  const add = async () => {
+    const refused = await save([...wanted, typed.trim()]);
+    setProblem(refused);
+    if (!refused) setTyped('');
+  };
+  return (
+    <div>
+      {frame.aims.length === 0 ? (
+        <p className="mb-3">
+          Which speeds are wanted? Type the first one, as rpm or per cent of full speed. Full speed is{' '}
+          <span className="mono">{frame.full.number}</span> rpm.
+        </p>
+      ) : (
+        <table className="w-full">
+          <thead className="quiet text-left text-[13px]">
+            <tr>
+              <th className="w-12 font-normal">step</th>
+              <th className="w-40 font-normal">wanted</th>
+              <th className="text-right font-normal">of full</th>
+              <th className="text-right font-normal">apart, rpm</th>
+              <th className="text-right font-normal">needs in the line</th>
+              <th className="text-right font-normal">takes</th>
+              <th className="text-right font-normal">winding rise</th>
+              <th className="text-right font-normal">start torque</th>
+              <th className="w-20" />
+            </tr>
+          </thead>
+          <tbody>
+            {frame.aims.map((a, i) => (
+              <tr key={i} className={`row-line align-middle ${a.step === selected ? 'bg-shade/60' : ''}`} onClick={() => onSelect(a.step)}>
+                <td className={`py-1 pl-2 text-[18px] font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
+                <td className="py-1">
+                  <ValueField
+                    label={`step ${a.step}, rpm or %`}
+                    text={`${a.wanted.number} ${a.wanted.unit}`}
+                    onCommit={(text) => save(wanted.map((w, k) => (k === i ? text : w)))}
+                  />
+                </td>
+                <td className="mono text-right">{a.share_text}</td>
+                <td className="mono text-right">{a.gap_text}</td>
+                <td className="mono text-right">
+                  {a.needed_text}
+                  {a.reason && (
+                    <span className="block font-sans text-[13px] text-copper">
+                      {a.reason}
+                      {a.nearest_rpm !== null && `; nearest ${Math.round(a.nearest_rpm)} rpm`}
+                    </span>
+                  )}
+                </td>
+                <td className="mono text-right">{a.power_text}</td>
+                <td className="mono text-right">{a.rise_text && `${a.rise_text} ×`}</td>
+                <td className="mono text-right">{a.start_text}</td>
+                <td className="text-right">
+                  <button
+                    type="button"
+                    className="link-button"
+                    aria-label={`take step ${a.step} away`}
+                    onClick={(event) => {
+                      event.stopPropagation();
+                      void save(wanted.filter((_, k) => k !== i)).then(setProblem);
+                    }}
+                  >
+                    take away
+                  </button>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <div className="mt-2 flex items-end gap-4 border-t border-rule pt-2">
+        <label className="block w-44">
+          <span className="quiet block text-[13px]">new step, rpm or %</span>
+          <input
+            className="input mono"
+            value={typed}
+            disabled={wanted.length >= MOST}
+            placeholder="202 or 61 %"
+            aria-invalid={problem !== null}
+            onChange={(e) => setTyped(e.target.value)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') void add();
+            }}
+          />
+        </label>
+        <button type="button" className="button" disabled={typed.trim() === '' || wanted.length >= MOST} onClick={() => void add()}>
+          Add step
+        </button>
+        {wanted.length === 0 && (
+          <button
+            type="button"
+            className="button"
+            onClick={() => void save(['40 %', '60 %', '80 %', '100 %']).then(setProblem)}
+          >
+            Four even steps
+          </button>
+        )}
+        {problem && (
+          <p role="alert" className="text-copper">
+            {problem.detail}
+            {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
+          </p>
+        )}
+        <p className="quiet ml-auto max-w-[420px] text-right text-[14px]">{frame.aim_summary}</p>
+      </div>
+      <p className="quiet mt-3 text-[14px]">
+        Drag a notch on the staff, or move it with the arrow keys. “Needs in the line” is the series capacitor that would give exactly
+        this speed; “winding rise” is over the rise at full speed, an estimate; “start torque” is over break-away friction.
+      </p>
+      <div className="mt-3">
+        <Cautions page={page} stage="aim" />
+      </div>
+    </div>
+  );
+}

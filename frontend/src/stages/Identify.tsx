@@ -1,0 +1,161 @@
+import { Select } from 'radix-ui';
+import { useState } from 'react';
+import { api, useKinds, type Problem, type Schemas } from '../api/client';
+import { useVersionedSave } from '../api/save';
+import type { StageProps } from '../pages/JobPage';
+import { Cautions } from '../ui/Cautions';
+import { ValueField } from '../ui/ValueField';
+
+type FanEdit = Omit<Schemas['FanEdit'], 'version'>;
+
+type Stored = Record<string, unknown> & { version: number };
+
+const said = (values: Record<string, unknown>, names: string[]) =>
+  names
+    .map((name) => {
+      const value = values[name];
+      const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';
+      return `${name.replace(/_[a-z]+$/, '').replaceAll('_', ' ')}: ${text || 'nothing'}`;
+    })
+    .join(', ');
+
+const ANSWER = { suits: 'suits', 'on-conditions': 'on conditions', refused: 'refused' } as const;
+const SIGN = { suits: '●', 'on-conditions': '◐', refused: '╱' } as const;
+
+/** Nameplate, motor kind, and which ways of regulating suit it. */
+export function Identify({ page, frame, onClash }: StageProps) {
+  const kinds = useKinds();
+  const [kindProblem, setKindProblem] = useState<Problem | null>(null);
+  const jobId = page.job.id;
+  const fan = page.fan;
+
+  const saveVersioned = useVersionedSave(jobId, onClash);
+
+  const save = (edit: FanEdit): Promise<Problem | null> =>
+    saveVersioned({
+      from: fan.version,
+      send: (version: number) =>
+        api.PATCH('/api/jobs/{job_id}/fan', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
+      again: (current: Stored | null) => current?.version ?? fan.version,
+      what: 'What is known of the fan',
+      mine: said(edit, Object.keys(edit)),
+      theirs: (current) => said(current ?? {}, Object.keys(edit)),
+    });
+
+  const saveJob = (edit: Omit<Schemas['JobEdit'], 'version'>): Promise<Problem | null> =>
+    saveVersioned({
+      from: page.job.version,
+      send: (version: number) =>
+        api.PATCH('/api/jobs/{job_id}', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
+      again: (current: Stored | null) => current?.version ?? page.job.version,
+      what: 'The wish or the supply',
+      mine: said(edit, Object.keys(edit)),
+      theirs: (current) => said({ supply_voltage: current?.['supply_voltage_v'], supply_frequency: current?.['supply_frequency_hz'], wish: current?.['wish'] }, Object.keys(edit)),
+    });
+
+  const words: [keyof FanEdit, string, string][] = [
+    ['name', 'fan', fan.name],
+    ['place', 'place', fan.place],
+    ['maker', 'maker', fan.maker],
+    ['serial', 'serial number', fan.serial],
+  ];
+  return (
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-10 max-[1000px]:grid-cols-1">
+      <section aria-label="Nameplate">
+        <div className="grid grid-cols-2 gap-x-6 gap-y-1">
+          {words.map(([key, label, text]) => (
+            <ValueField key={key} label={label} text={text} mono={false} onCommit={(typed) => save({ [key]: typed })} />
+          ))}
+        </div>
+        <div className="mt-1">
+          <ValueField label="what is wanted" text={page.job.wish} mono={false} multiline onCommit={(wish) => saveJob({ wish })} />
+        </div>
+        <h2 className="heading mt-3 mb-1">Nameplate and supply</h2>
+        <div className="grid grid-cols-3 gap-x-6 gap-y-1">
+          {page.printed.map((p) => (
+            <ValueField key={p.field} label={p.label} text={p.text} hint={p.hint} onCommit={(typed) => save({ [p.field]: typed })} />
+          ))}
+          <ValueField label="supply volts" text={page.supply_volts_text} onCommit={(typed) => saveJob({ supply_voltage: typed })} />
+          <ValueField label="supply hertz" text={page.supply_hertz_text} onCommit={(typed) => saveJob({ supply_frequency: typed })} />
+        </div>
+      </section>
+      <section aria-label="Motor kind and suitability">
+        <label className="quiet block text-[13px]" id="kind-label">
+          motor kind
+        </label>
+        <Select.Root
+          value={fan.motor_kind ?? ''}
+          onValueChange={(kind) => void save({ motor_kind: kind }).then(setKindProblem)}
+        >
+          <Select.Trigger aria-labelledby="kind-label" className="input flex items-center justify-between text-left font-semibold">
+            <Select.Value placeholder="pick the kind of motor" />
+            <Select.Icon>▾</Select.Icon>
+          </Select.Trigger>
+          <Select.Portal>
+            <Select.Content position="popper" className="z-10 max-h-[440px] w-(--radix-select-trigger-width) border border-ink bg-paper">
+              <Select.Viewport>
+                {kinds.data?.map((k) => (
+                  <Select.Item
+                    key={k.key}
+                    value={k.key}
+                    className="min-h-10 cursor-pointer px-3 py-1.5 data-[highlighted]:bg-shade data-[highlighted]:outline-none data-[state=checked]:font-bold"
+                  >
+                    <Select.ItemText>{k.name}</Select.ItemText>
+                    <span className="quiet block text-[13px] font-normal">{k.known_by}</span>
+                  </Select.Item>
+                ))}
+              </Select.Viewport>
+            </Select.Content>
+          </Select.Portal>
+        </Select.Root>
+        {kindProblem && (
+          <p role="alert" className="text-[13px] text-copper">
+            {kindProblem.detail}
+          </p>
+        )}
+        {frame.suitability.length > 0 ? (
+          <>
+            <h2 className="heading mt-4 mb-1">May its speed be regulated?</h2>
+            <ul>
+              {frame.suitability.map((s) => (
+                <li key={s.method} className="row-line grid grid-cols-[22px_150px_1fr] items-baseline py-1.5 text-[14px]">
+                  <span aria-hidden="true" className={s.answer === 'refused' ? 'text-copper' : ''}>
+                    {SIGN[s.answer]}
+                  </span>
+                  <span className="font-semibold">{METHOD[s.method]}</span>
+                  <span>
+                    <span className={s.answer === 'refused' ? 'font-semibold text-copper' : 'font-semibold'}>
+                      {ANSWER[s.answer]}
+                      {s.never ? ', no exception' : ''}:
+                    </span>{' '}
+                    <span className="quiet">{s.reason}</span>
+                  </span>
+                </li>
+              ))}
+            </ul>
+          </>
+        ) : (
+          <p className="quiet mt-3">
+            Look for a run capacitor, copper rings in the pole faces, brushes, a click while running down, electronics on the motor.
+          </p>
+        )}
+        <div className="mt-3">
+          <Cautions page={page} stage="identify" />
+        </div>
+      </section>
+    </div>
+  );
+}
+
+const METHOD: Record<Schemas['Method'], string> = {
+  'series-capacitor': 'series capacitor',
+  'series-resistor': 'series resistor',
+  'phase-angle': 'phase angle',
+  'stepped-voltage': 'stepped AC volts',
+  'winding-tap': 'winding taps',
+  'dc-voltage': 'lower DC volts',
+  'chopped-supply': 'chopping the supply',
+  pwm: 'PWM, control lead',
+  'control-voltage': '0–10 V',
+  'variable-frequency': 'variable frequency',
+};

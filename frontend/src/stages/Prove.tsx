@@ -1,0 +1,154 @@
+import { useEffect, useRef } from 'react';
+import { api, type Problem, type Schemas } from '../api/client';
+import { readingClash, useVersionedSave } from '../api/save';
+import { VerdictWord } from '../instruments/VerdictSign';
+import type { StageProps } from '../pages/JobPage';
+import { Cautions } from '../ui/Cautions';
+import { ValueField } from '../ui/ValueField';
+import { useWho } from '../ui/who';
+
+type Row = Schemas['ProofRow'];
+
+/** Readings taken step by step, each with its verdict at once. */
+export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) {
+  const { who } = useWho();
+  const jobId = page.job.id;
+  const design = page.design;
+  const first = useRef(true);
+  const rows = frame.proofs;
+  const save = useVersionedSave(jobId, onClash);
+
+  useEffect(() => {
+    if (!first.current || page.prove_gated_by) return;
+    first.current = false;
+    const open = rows.find((r) => !r.verdict);
+    if (open) focus(open);
+  }, [page.prove_gated_by, rows]);
+
+  if (!design) return <p className="quiet">Proving starts once a bank is chosen in Size.</p>;
+
+  const newest = (row: Row) =>
+    page.readings.findLast((r) => r.design_id === design.id && r.step === row.step && r.quantity === row.quantity) ?? null;
+
+  const take = (row: Row, text: string): Promise<Problem | null> =>
+    save({
+      ...readingClash(`step ${row.step}, ${row.name},`, text),
+      from: newest(row)?.id ?? null,
+      send: (supersedes: number | null) =>
+        api.POST('/api/jobs/{job_id}/readings', {
+          params: { path: { job_id: jobId } },
+          body: { quantity: row.quantity, text: withUnit(text, row.unit), who, step: row.step, supersedes },
+        }),
+    });
+
+  function toNext(row: Row) {
+    const at = rows.findIndex((r) => r.step === row.step && r.quantity === row.quantity);
+    const next = rows[at + 1];
+    if (next) {
+      onSelect(next.step);
+      focus(next);
+    }
+  }
+
+  const steps = [...new Set(rows.map((r) => r.step))];
+  const failed = rows.filter((r) => r.verdict === 'fail' || r.verdict === 'near');
+  return (
+    <div>
+      <Cautions page={page} stage="prove" />
+      <div className="mt-3 flex items-baseline gap-4">
+        <h2 className="heading">
+          Readings with {page.supply_volts_text} at the terminals, bank {frame.parts.map((p) => p.bench).join(' and ')}
+        </h2>
+        <p className="ml-auto">{frame.proof_summary}</p>
+      </div>
+      <table className="mt-1 w-full">
+        <thead className="quiet text-left text-[13px]">
+          <tr>
+            <th className="w-16 font-normal">step</th>
+            <th className="w-32 font-normal">quantity</th>
+            <th className="w-36 text-right font-normal">expected</th>
+            <th className="w-44 pl-8 font-normal">read, then Enter</th>
+            <th className="w-28 pl-4 font-normal">verdict</th>
+            <th className="font-normal" />
+          </tr>
+        </thead>
+        <tbody>
+          {steps.map((step) =>
+            rows
+              .filter((r) => r.step === step)
+              .map((row, i) => (
+                <tr
+                  key={`${row.step}-${row.quantity}`}
+                  className={`${i === 0 ? 'border-t border-ink/60' : 'row-line'} ${step === selected ? 'bg-shade/50' : ''}`}
+                  onFocus={() => onSelect(step)}
+                >
+                  <td className={`pl-2 text-[18px] font-bold ${step === selected ? 'text-copper' : ''}`}>
+                    {i === 0 ? step : ''}
+                    <span className="quiet ml-2 text-[13px] font-normal">
+                      {i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}
+                    </span>
+                  </td>
+                  <td>{row.name}</td>
+                  <td className="mono text-right">
+                    {row.expected} {row.unit}
+                  </td>
+                  <td className="py-0.5 pl-8">
+                    <div className="[&_label]:sr-only">
+                      <ValueField
+                        inputId={`proof-${row.step}-${row.quantity}`}
+                        label={`step ${row.step}, ${row.name}, ${row.unit}`}
+                        text={row.reading ? `${row.reading} ${row.unit}` : ''}
+                        hint={row.unit}
+                        disabled={page.prove_gated_by !== null}
+                        onCommit={(text) => take(row, text)}
+                        onEnter={() => toNext(row)}
+                      />
+                    </div>
+                  </td>
+                  <td className="pl-4">
+                    <VerdictWord verdict={row.verdict} />
+                  </td>
+                  <td className="quiet text-[13px]">{corrections(page, design.id, row)}</td>
+                </tr>
+              )),
+          )}
+        </tbody>
+      </table>
+      {failed.length > 0 && (
+        <section aria-label="What the verdicts mean" className="mt-3 border-t border-ink/60 pt-2">
+          <ul className="space-y-1">
+            {failed
+              .filter((r) => r.quantity === 'speed_rpm' || !failed.some((f) => f.step === r.step && f.quantity === 'speed_rpm'))
+              .map((r) => (
+                <li key={`${r.step}-${r.quantity}`} className={r.verdict === 'fail' ? 'text-copper' : ''}>
+                  {r.words}
+                </li>
+              ))}
+          </ul>
+        </section>
+      )}
+    </div>
+  );
+}
+
+function focus(row: Row) {
+  const input = document.getElementById(`proof-${row.step}-${row.quantity}`);
+  if (input instanceof HTMLInputElement) {
+    input.focus();
+    input.select();
+  }
+}
+
+/** A bare number is meant in the unit that stands beside the field. */
+function withUnit(text: string, unit: string): string {
+  return /^[0-9.,]+$/.test(text) ? `${text} ${unit}` : text;
+}
+
+function corrections(page: StageProps['page'], designId: number, row: Row): string {
+  const taken = page.readings.filter((r) => r.design_id === designId && r.step === row.step && r.quantity === row.quantity);
+  const last = taken[taken.length - 1];
+  if (!last || last.value === null) return '';
+  const when = new Date(last.taken_at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' });
+  const before = taken.slice(0, -1).filter((r) => r.value !== null);
+  return [last.who, when, before.length ? `before: ${before.map((r) => r.typed).join(', ')}` : ''].filter(Boolean).join(' · ');
+}

@@ -1,0 +1,98 @@
+import { useState } from 'react';
+import { api, problemOf, useSave, type Caution, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { useWho } from './who';
+
+/** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
+export function Cautions({ page, stage }: { page: JobPageData; stage: StageKey }) {
+  const found = page.frame?.cautions.filter((c) => c.stages.includes(stage)) ?? [];
+  if (found.length === 0) return null;
+  const done = new Map(page.confirmed.map((c) => [c.caution, c]));
+  const gates = found.filter((c) => c.gates.length > 0 && !done.has(c.key));
+  const met = found.filter((c) => c.gates.length > 0 && done.has(c.key));
+  const said = found.filter((c) => c.gates.length === 0);
+  return (
+    <section aria-label="Cautions" className="space-y-2 text-[14px]">
+      {gates.map((caution) => (
+        <Gate key={caution.key} page={page} caution={caution} />
+      ))}
+      {said.length > 0 && (
+        <ul className="space-y-1.5">
+          {said.map((c) => (
+            <li key={c.key} className="border-l-2 border-hazard pl-2">
+              <strong className="font-semibold">{c.text}</strong> <span className="quiet">{c.do}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      {met.map((c) => {
+        const by = done.get(c.key);
+        return (
+          <p key={c.key} className="quiet text-[13px]">
+            ✓ {c.do.split(/[;:.]/)[0]}: {by?.who}
+            {by?.text ? `, ${by.text}` : ''}, {by && new Date(by.at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}
+          </p>
+        );
+      })}
+    </section>
+  );
+}
+
+function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
+  const { who, setWho } = useWho();
+  const [text, setText] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const save = useSave(page.job.id, () =>
+    api.POST('/api/jobs/{job_id}/confirmations', {
+      params: { path: { job_id: page.job.id } },
+      body: { caution: caution.key, who, text },
+    }),
+  );
+  const byReading = caution.confirm === 'reading';
+  return (
+    <form
+      className="hazard-edge border-l-4 border-hazard bg-shade/60 px-3 py-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate(undefined, { onError: (error) => setProblem(problemOf(error)) });
+      }}
+    >
+      <p>
+        <strong>First: {caution.text}</strong> {caution.do}
+      </p>
+      <div className="mt-1 flex flex-wrap items-end gap-4">
+        {byReading && (
+          <label className="block w-36">
+            <span className="quiet block text-[13px]">volts read afterwards</span>
+            <input
+              className="input mono"
+              value={text}
+              onChange={(e) => setText(e.target.value)}
+              placeholder="2V"
+              aria-invalid={problem?.field === 'text'}
+            />
+          </label>
+        )}
+        <label className="block w-36">
+          <span className="quiet block text-[13px]">who</span>
+          <input
+            className="input"
+            value={who}
+            maxLength={120}
+            onChange={(e) => setWho(e.target.value)}
+            placeholder="your name"
+            aria-invalid={problem?.field === 'who'}
+          />
+        </label>
+        <button type="submit" className="button" disabled={save.isPending}>
+          {byReading ? 'Discharged, volts read' : 'Done'}
+        </button>
+      </div>
+      {problem && (
+        <p role="alert" className="text-[13px] text-copper">
+          {problem.detail}
+          {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
+        </p>
+      )}
+    </form>
+  );
+}

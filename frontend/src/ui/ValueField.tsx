@@ -1,0 +1,89 @@
+import { useId, useState, type KeyboardEvent } from 'react';
+import type { Problem } from '../api/client';
+
+interface Props {
+  label: string;
+  /** The text that stands in the job now. */
+  text: string;
+  hint?: string;
+  mono?: boolean;
+  disabled?: boolean;
+  /** Keep what was typed; a rejected promise carries the problem shown beside the field. */
+  onCommit: (text: string) => Promise<Problem | null>;
+  /** Called after a commit by Enter that was accepted. */
+  onEnter?: () => void;
+  inputId?: string;
+  multiline?: boolean;
+}
+
+/** An input that keeps its text by itself, commits on Enter or when left, and never loses what was typed. */
+export function ValueField({
+  label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline,
+}: Props) {
+  const ownId = useId();
+  const id = inputId ?? ownId;
+  const [typed, setTyped] = useState<string | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [busy, setBusy] = useState(false);
+  const shown = typed ?? text;
+
+  async function commit(byEnter: boolean) {
+    if (busy) return;
+    if (typed === null || typed.trim() === text) {
+      setTyped(null);
+      setProblem(null);
+      if (byEnter) onEnter?.();
+      return;
+    }
+    setBusy(true);
+    const refused = await onCommit(typed.trim());
+    setBusy(false);
+    setProblem(refused);
+    if (!refused) {
+      setTyped(null);
+      if (byEnter) onEnter?.();
+    }
+  }
+
+  function onKey(event: KeyboardEvent) {
+    if (event.key === 'Enter' && !(multiline && event.shiftKey)) {
+      event.preventDefault();
+      void commit(true);
+    } else if (event.key === 'Escape') {
+      setTyped(null);
+      setProblem(null);
+    }
+  }
+
+  const shared = {
+    id,
+    value: shown,
+    disabled,
+    'aria-invalid': problem !== null,
+    'aria-describedby': `${id}-note`,
+    onChange: (event: { target: { value: string } }) => setTyped(event.target.value),
+    onBlur: () => void commit(false),
+    onKeyDown: onKey,
+    autoComplete: 'off',
+  };
+  return (
+    <div className="min-w-0">
+      <label htmlFor={id} className="quiet block text-[13px]">
+        {label}
+      </label>
+      {multiline ? (
+        <textarea {...shared} rows={2} maxLength={2000} className="input resize-none py-2" />
+      ) : (
+        <input {...shared} maxLength={120} placeholder={hint} className={`input placeholder:text-muted/60 ${mono ? 'mono' : ''}`} />
+      )}
+      <div id={`${id}-note`} role={problem ? 'alert' : undefined} className="text-[13px] text-copper">
+        {problem && (
+          <>
+            {problem.detail}
+            {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
+          </>
+        )}
+      </div>
+    </div>
+  );
+}

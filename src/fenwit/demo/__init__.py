@@ -1,0 +1,58 @@
+"""The demo scenario as data: an invented observatory on a mountain, and its fans."""
+
+from __future__ import annotations
+
+from fenwit.core import CORE_VERSION
+from fenwit.demo.scenario import JOBS, DemoJob
+from fenwit.store import designs, events, jobs, readings
+from fenwit.store.database import Database
+
+
+def load(database: Database) -> bool:
+    """Put the demo jobs into an empty database; returns False and changes nothing when there are jobs."""
+    with database.transaction():
+        if jobs.every(database, limit=1):
+            return False
+        for demo in JOBS:
+            _load(database, demo)
+    return True
+
+
+def _load(database: Database, demo: DemoJob) -> None:
+    job = jobs.add(database, name=demo.name, place=demo.place, wish=demo.wish)
+    fan = jobs.get_fan(database, job.fan_id)
+    jobs.save_fan(database, jobs.Fan(**{**fan.__dict__, **demo.fan}))
+    jobs.save(database, job.id, job.version, wanted_rpm=demo.wanted_rpm)
+    for caution, text in demo.confirmed:
+        events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)
+    for quantity, value, typed in demo.readings:
+        readings.add(
+            database, fan_id=fan.id, job_id=job.id, quantity=quantity, value=value, typed=typed, who=demo.who
+        )
+    if demo.bank is None:
+        return
+    design = designs.add(
+        database,
+        job.id,
+        after_revision=0,
+        a_f=demo.bank.a_f,
+        b_f=demo.bank.b_f,
+        patterns=demo.bank.patterns,
+        tolerance=demo.bank.tolerance,
+        core_version=CORE_VERSION,
+        who=demo.who,
+    )
+    expected = {(row.step, row.quantity): (row.low, row.high) for row in demo.expected()}
+    for step, quantity, value, typed in demo.proofs:
+        readings.add(
+            database,
+            fan_id=fan.id,
+            job_id=job.id,
+            design_id=design.id,
+            step=step,
+            quantity=quantity,
+            value=value,
+            typed=typed,
+            who=demo.who,
+            expected=expected[step, quantity],
+        )

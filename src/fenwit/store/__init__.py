@@ -1,0 +1,1 @@
+"""PostgreSQL through psycopg: plain SQL beside the function that runs it."""

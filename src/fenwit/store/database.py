@@ -1,0 +1,74 @@
+"""A pool of connections with three verbs: run, one, all."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
+from contextvars import ContextVar
+from typing import Any, LiteralString, Self, TypeVar
+
+import psycopg
+from psycopg.rows import class_row
+from psycopg_pool import ConnectionPool, PoolTimeout
+
+from fenwit.store.errors import Unavailable
+
+Row = TypeVar("Row")
+_current: ContextVar[psycopg.Connection[Any] | None] = ContextVar("connection", default=None)
+
+
+class Database:
+    """Connections to one PostgreSQL database."""
+
+    def __init__(self, url: str, *, size: int = 8) -> None:
+        self.url = url
+        self._pool = ConnectionPool(
+            url,
+            min_size=1,
+            max_size=size,
+            open=False,
+            timeout=5.0,
+            kwargs={"connect_timeout": 5},
+            check=ConnectionPool.check_connection,
+        )
+
+    def open(self) -> Self:
+        """Open the pool."""
+        self._pool.open()
+        return self
+
+    def close(self) -> None:
+        """Close all connections."""
+        self._pool.close()
+
+    @contextmanager
+    def transaction(self) -> Iterator[psycopg.Connection[Any]]:
+        """One transaction; verbs called inside take part in it. Raises Unavailable when the database is away."""
+        held = _current.get()
+        if held is not None:
+            yield held
+            return
+        try:
+            with self._pool.connection() as connection:
+                token = _current.set(connection)
+                try:
+                    yield connection
+                finally:
+                    _current.reset(token)
+        except (psycopg.OperationalError, PoolTimeout) as error:
+            raise Unavailable("the database does not answer") from error
+
+    def run(self, sql: LiteralString, values: Mapping[str, Any]) -> int:
+        """Run a statement and return how many rows it touched."""
+        with self.transaction() as connection:
+            return connection.execute(sql, values).rowcount
+
+    def one(self, row: type[Row], sql: LiteralString, values: Mapping[str, Any]) -> Row | None:
+        """The first row, as an instance of ``row``, or None."""
+        with self.transaction() as connection, connection.cursor(row_factory=class_row(row)) as cursor:
+            return cursor.execute(sql, values).fetchone()
+
+    def all(self, row: type[Row], sql: LiteralString, values: Mapping[str, Any]) -> list[Row]:
+        """All rows, as instances of ``row``."""
+        with self.transaction() as connection, connection.cursor(row_factory=class_row(row)) as cursor:
+            return cursor.execute(sql, values).fetchall()

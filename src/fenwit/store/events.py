@@ -1,0 +1,59 @@
+"""What happened in a job: confirmations of cautions, edits, and who did them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
+
+from fenwit.store.database import Database
+
+CONFIRMED = "caution-confirmed"
+
+
+@dataclass(frozen=True)
+class Event:
+    """One thing that happened."""
+
+    id: int
+    job_id: int
+    kind: str
+    detail: dict[str, Any]
+    who: str
+    at: datetime
+
+
+def add(database: Database, job_id: int, kind: str, detail: Mapping[str, Any], who: str = "") -> Event:
+    """Append an event."""
+    event = database.one(
+        Event,
+        "INSERT INTO event (job_id, kind, detail, who) VALUES (%(job)s, %(kind)s, %(detail)s, %(who)s) RETURNING *",
+        {"job": job_id, "kind": kind, "detail": Jsonb(dict(detail)), "who": who},
+    )
+    assert event is not None
+    return event
+
+
+def of_job(database: Database, job_id: int, limit: int = 200) -> list[Event]:
+    """The events of a job, newest first."""
+    return database.all(
+        Event,
+        "SELECT * FROM event WHERE job_id = %(job)s ORDER BY id DESC LIMIT %(limit)s",
+        {"job": job_id, "limit": limit},
+    )
+
+
+def confirmed(database: Database, job_ids: Sequence[int]) -> dict[int, set[str]]:
+    """Keys of the cautions confirmed in each job."""
+    rows = database.all(
+        Event,
+        "SELECT * FROM event WHERE job_id = ANY(%(ids)s) AND kind = %(kind)s",
+        {"ids": list(job_ids), "kind": CONFIRMED},
+    )
+    found: dict[int, set[str]] = {job_id: set() for job_id in job_ids}
+    for row in rows:
+        found[row.job_id].add(str(row.detail.get("caution")))
+    return found

@@ -1,0 +1,153 @@
+"""Fans and jobs: what may be changed, with a version on every save."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields
+from datetime import datetime
+
+from fenwit.store.database import Database
+from fenwit.store.errors import NotFound, Stale
+
+
+@dataclass(frozen=True)
+class Fan:
+    """The thing that lasts: one fan with its nameplate."""
+
+    id: int
+    version: int
+    name: str
+    place: str
+    maker: str
+    serial: str
+    motor_kind: str | None
+    poles: int | None
+    rated_voltage_v: float | None
+    rated_frequency_hz: float | None
+    rated_speed_rpm: float | None
+    rated_current_a: float | None
+    rated_power_w: float | None
+    run_capacitance_f: float | None
+
+
+@dataclass(frozen=True)
+class Job:
+    """A fan and what is wanted of it."""
+
+    id: int
+    version: int
+    fan_id: int
+    wish: str
+    supply_voltage_v: float
+    supply_frequency_hz: float
+    wanted_rpm: list[float]
+    created_at: datetime
+    saved_at: datetime
+
+
+FAN_FIELDS = tuple(f.name for f in fields(Fan) if f.name not in ("id", "version"))
+
+
+def add(database: Database, *, name: str, place: str, wish: str) -> Job:
+    """A new fan with a new job; both at version 1."""
+    with database.transaction():
+        fan = database.one(
+            Fan,
+            "INSERT INTO fan (name, place) VALUES (%(name)s, %(place)s) RETURNING *",
+            {"name": name, "place": place},
+        )
+        assert fan is not None
+        job = database.one(
+            Job,
+            "INSERT INTO job (fan_id, wish) VALUES (%(fan)s, %(wish)s) RETURNING *",
+            {"fan": fan.id, "wish": wish},
+        )
+        assert job is not None
+    return job
+
+
+def get_fan(database: Database, fan_id: int) -> Fan:
+    """One fan. Raises NotFound."""
+    fan = database.one(Fan, "SELECT * FROM fan WHERE id = %(id)s", {"id": fan_id})
+    if fan is None:
+        raise NotFound("fan", fan_id)
+    return fan
+
+
+def get(database: Database, job_id: int) -> Job:
+    """One job. Raises NotFound."""
+    job = database.one(Job, "SELECT * FROM job WHERE id = %(id)s", {"id": job_id})
+    if job is None:
+        raise NotFound("job", job_id)
+    return job
+
+
+def every(database: Database, limit: int = 500) -> list[Job]:
+    """The jobs in hand, oldest first."""
+    return database.all(Job, "SELECT * FROM job ORDER BY id LIMIT %(limit)s", {"limit": limit})
+
+
+def fans_of(database: Database, job_ids: Sequence[int]) -> dict[int, Fan]:
+    """The fans of several jobs, by fan id."""
+    rows = database.all(
+        Fan,
+        "SELECT * FROM fan WHERE id IN (SELECT fan_id FROM job WHERE id = ANY(%(ids)s))",
+        {"ids": list(job_ids)},
+    )
+    return {fan.id: fan for fan in rows}
+
+
+def save_fan(database: Database, fan: Fan) -> Fan:
+    """Save a fan that started from ``fan.version``. Raises Stale with the stored one, or NotFound."""
+    saved = database.one(
+        Fan,
+        """
+        UPDATE fan SET version = version + 1, name = %(name)s, place = %(place)s, maker = %(maker)s,
+            serial = %(serial)s, motor_kind = %(motor_kind)s, poles = %(poles)s,
+            rated_voltage_v = %(rated_voltage_v)s, rated_frequency_hz = %(rated_frequency_hz)s,
+            rated_speed_rpm = %(rated_speed_rpm)s, rated_current_a = %(rated_current_a)s,
+            rated_power_w = %(rated_power_w)s, run_capacitance_f = %(run_capacitance_f)s
+        WHERE id = %(id)s AND version = %(version)s
+        RETURNING *
+        """,
+        {f.name: getattr(fan, f.name) for f in fields(fan)},
+    )
+    if saved is None:
+        raise Stale("fan", fan.id, get_fan(database, fan.id))
+    return saved
+
+
+def save(
+    database: Database,
+    job_id: int,
+    version: int,
+    *,
+    wish: str | None = None,
+    supply_voltage_v: float | None = None,
+    supply_frequency_hz: float | None = None,
+    wanted_rpm: Sequence[float] | None = None,
+) -> Job:
+    """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
+    saved = database.one(
+        Job,
+        """
+        UPDATE job SET version = version + 1, saved_at = now(),
+            wish = coalesce(%(wish)s::text, wish),
+            supply_voltage_v = coalesce(%(volts)s::float8, supply_voltage_v),
+            supply_frequency_hz = coalesce(%(hertz)s::float8, supply_frequency_hz),
+            wanted_rpm = coalesce(%(wanted)s::float8[], wanted_rpm)
+        WHERE id = %(id)s AND version = %(version)s
+        RETURNING *
+        """,
+        {
+            "id": job_id,
+            "version": version,
+            "wish": wish,
+            "volts": supply_voltage_v,
+            "hertz": supply_frequency_hz,
+            "wanted": None if wanted_rpm is None else list(wanted_rpm),
+        },
+    )
+    if saved is None:
+        raise Stale("job", job_id, get(database, job_id))
+    return saved

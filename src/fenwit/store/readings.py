@@ -1,0 +1,108 @@
+"""Readings: appended, never overwritten; a correction supersedes its predecessor."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import psycopg.errors
+
+from fenwit.store.database import Database
+from fenwit.store.errors import Stale
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One measured value as it was typed; a None value takes back what it supersedes."""
+
+    id: int
+    fan_id: int
+    job_id: int
+    design_id: int | None
+    step: int | None
+    quantity: str
+    value: float | None
+    typed: str
+    expected_low: float | None
+    expected_high: float | None
+    who: str
+    taken_at: datetime
+    supersedes: int | None
+
+
+def of_jobs(database: Database, job_ids: Sequence[int]) -> list[Reading]:
+    """All readings of several jobs, superseded ones included, oldest first."""
+    return database.all(
+        Reading, "SELECT * FROM reading WHERE job_id = ANY(%(ids)s) ORDER BY id", {"ids": list(job_ids)}
+    )
+
+
+def standing(readings: Sequence[Reading]) -> list[Reading]:
+    """The readings that no later one supersedes and that were not taken back."""
+    gone = {r.supersedes for r in readings}
+    return [r for r in readings if r.id not in gone and r.value is not None]
+
+
+def add(
+    database: Database,
+    *,
+    fan_id: int,
+    job_id: int,
+    quantity: str,
+    value: float | None,
+    typed: str,
+    who: str,
+    design_id: int | None = None,
+    step: int | None = None,
+    expected: tuple[float, float] | None = None,
+    supersedes: int | None = None,
+) -> Reading:
+    """Append a reading. Raises Stale with the newest one when another already stands in its place."""
+    try:
+        with database.transaction() as connection, connection.transaction():
+            reading = database.one(
+                Reading,
+                """
+                INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
+                    expected_high, who, supersedes)
+                VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s, %(low)s,
+                    %(high)s, %(who)s, %(supersedes)s)
+                RETURNING *
+                """,
+                {
+                    "fan": fan_id,
+                    "job": job_id,
+                    "design": design_id,
+                    "step": step,
+                    "quantity": quantity,
+                    "value": value,
+                    "typed": typed,
+                    "low": expected[0] if expected else None,
+                    "high": expected[1] if expected else None,
+                    "who": who,
+                    "supersedes": supersedes,
+                },
+            )
+    except psycopg.errors.UniqueViolation as error:
+        if error.diag.constraint_name not in ("reading_superseded_once", "reading_first_once"):
+            raise
+        raise Stale("reading", job_id, newest(database, job_id, quantity, step, design_id)) from error
+    assert reading is not None
+    return reading
+
+
+def newest(
+    database: Database, job_id: int, quantity: str, step: int | None, design_id: int | None
+) -> Reading | None:
+    """The last reading of one thing, taken back or not; a new one has to supersede it."""
+    return database.one(
+        Reading,
+        """
+        SELECT * FROM reading
+        WHERE job_id = %(job)s AND quantity = %(quantity)s
+            AND step IS NOT DISTINCT FROM %(step)s::int AND design_id IS NOT DISTINCT FROM %(design)s::bigint
+        ORDER BY id DESC LIMIT 1
+        """,
+        {"job": job_id, "quantity": quantity, "step": step, "design": design_id},
+    )

@@ -1,0 +1,1 @@
+"""HTTP: typed endpoints, one router for each stage, problem details, and the built front end."""

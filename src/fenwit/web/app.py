@@ -1,0 +1,67 @@
+"""The application: routers, problems, and the built front end."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.exceptions import HTTPException
+
+from fenwit import __version__
+from fenwit.store.database import Database
+from fenwit.web import problems
+from fenwit.web.problems import Problem
+from fenwit.web.routes import aim, bench, identify, measure, size
+from fenwit.web.settings import folder
+
+_REFUSALS: dict[int | str, dict[str, object]] = {
+    code: {"model": Problem, "description": text, "content": {"application/problem+json": {}}}
+    for code, text in (
+        (400, "The body cannot be decoded"),
+        (403, "A caution comes first"),
+        (404, "Not there"),
+        (409, "Changed meanwhile"),
+        (422, "Cannot be used"),
+        (503, "The database does not answer"),
+    )
+}
+
+
+def create_app(database: Database | None, frontend: Path | None = None) -> FastAPI:
+    """The application on a database; None only to print the schema."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        if database is not None:
+            database.open()
+        yield
+        if database is not None:
+            database.close()
+
+    app = FastAPI(title="Fenwit", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
+    app.state.database = database
+    for module in (bench, identify, measure, aim, size):
+        app.include_router(module.router, responses=_REFUSALS)
+    problems.install(app)
+    dist = frontend or folder("FENWIT_FRONTEND")
+    if (dist / "assets").is_dir():
+        app.mount("/assets", StaticFiles(directory=dist / "assets"), name="assets")
+
+    @app.exception_handler(HTTPException)
+    def on_http(request: Request, error: HTTPException) -> Response:
+        page = dist / "index.html"
+        wants_page = request.method in ("GET", "HEAD") and not request.url.path.startswith(
+            ("/api", "/assets")
+        )
+        if error.status_code == 404 and wants_page and page.is_file():
+            return FileResponse(page, headers={"Cache-Control": "no-cache"})
+        problem = Problem(type="http", title="Not there", status=error.status_code, detail=str(error.detail))
+        return JSONResponse(
+            problem.model_dump(mode="json"), error.status_code, media_type="application/problem+json"
+        )
+
+    return app

@@ -1,0 +1,118 @@
+"""Problem details (RFC 9457): every refusal names the field and says what to do."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+from pydantic import BaseModel, TypeAdapter
+
+from fenwit.core.errors import InputError
+from fenwit.store.errors import NotFound, Stale, Unavailable
+
+log = logging.getLogger("fenwit")
+
+
+class Problem(BaseModel):
+    """What went wrong, for a person and for the screen."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    field: str | None = None
+    allowed: str | None = None
+    current: Any = None
+    """The stored version, where a save started from an older one"""
+
+
+class Gated(Exception):
+    """A reading that waits for a caution."""
+
+    def __init__(self, caution: str, text: str) -> None:
+        self.caution, self.text = caution, text
+        super().__init__(text)
+
+
+def problem_of(error: InputError, field: str | None = None) -> Problem:
+    """An input error as problem details, beside the field it was typed in."""
+    return Problem(
+        type="input",
+        title="This cannot be used",
+        status=422,
+        detail=error.reason,
+        field=field or error.field,
+        allowed=error.allowed,
+    )
+
+
+def _answer(problem: Problem) -> JSONResponse:
+    return JSONResponse(
+        problem.model_dump(mode="json"), status_code=problem.status, media_type="application/problem+json"
+    )
+
+
+def install(app: FastAPI) -> None:
+    """Make every error of the house answer as a problem."""
+
+    @app.exception_handler(InputError)
+    def on_input(_: Request, error: InputError) -> JSONResponse:
+        return _answer(problem_of(error))
+
+    @app.exception_handler(RequestValidationError)
+    def on_request(_: Request, error: RequestValidationError) -> JSONResponse:
+        first = error.errors()[0]
+        place = [str(part) for part in first["loc"] if part not in ("body", "path", "query")]
+        return _answer(
+            Problem(
+                type="input",
+                title="This cannot be used",
+                status=422,
+                detail=str(first["msg"]).removeprefix("Value error, "),
+                field=".".join(place) or None,
+            )
+        )
+
+    @app.exception_handler(NotFound)
+    def on_missing(_: Request, error: NotFound) -> JSONResponse:
+        return _answer(Problem(type="not-found", title="Not there", status=404, detail=str(error)))
+
+    @app.exception_handler(Stale)
+    def on_stale(_: Request, error: Stale) -> JSONResponse:
+        current = TypeAdapter(Any).dump_python(error.current, mode="json")
+        return _answer(
+            Problem(
+                type="stale",
+                title="Changed meanwhile",
+                status=409,
+                detail=f"This {error.what} was changed in another window. Yours is not lost: choose which one stands.",
+                current=current,
+            )
+        )
+
+    @app.exception_handler(Gated)
+    def on_gated(_: Request, error: Gated) -> JSONResponse:
+        return _answer(
+            Problem(
+                type="gated",
+                title="A caution comes first",
+                status=403,
+                detail=f"Confirm first: {error.text}",
+                field=error.caution,
+            )
+        )
+
+    @app.exception_handler(Unavailable)
+    def on_away(_: Request, error: Unavailable) -> JSONResponse:
+        log.warning("database away: %s", error.__cause__)
+        return _answer(
+            Problem(
+                type="unavailable",
+                title="Not saved",
+                status=503,
+                detail="The database does not answer. Nothing was saved; what you typed is still here.",
+            )
+        )

@@ -1,0 +1,1 @@
+"""One router for each stage."""

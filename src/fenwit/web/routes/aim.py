@@ -1,0 +1,57 @@
+"""Aim: the wanted steps."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from fastapi import APIRouter
+
+from fenwit.core import quantity as q
+from fenwit.core.errors import InputError
+from fenwit.core.frame import frame
+from fenwit.store import events, jobs
+from fenwit.web.models import Db, JobId, JobPage, Steps
+from fenwit.web.page import job_page, load
+
+router = APIRouter(prefix="/api/jobs/{job_id}", tags=["aim"])
+
+
+@router.put("/steps")
+def set_steps(job_id: JobId, steps: Steps, db: Db) -> JobPage:
+    """Set all wanted speeds; they are kept rising, whole rpm."""
+    loaded = load(db, job_id)
+    full = frame(replace(loaded.state, wanted_rpm=(), proofs=())).full
+    if full is None and steps.wanted:
+        raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
+    wanted = _read(steps.wanted, full.value if full else 0.0)
+    if steps.version == loaded.job.version:
+        frame(replace(loaded.state, wanted_rpm=tuple(sorted(wanted))))
+    with db.transaction():
+        jobs.save(db, job_id, steps.version, wanted_rpm=sorted(wanted))
+        events.add(db, job_id, "steps-set", {"wanted_rpm": sorted(wanted)})
+    return job_page(db, job_id)
+
+
+def _read(wanted: Sequence[str | float], full_rpm: float) -> list[float]:
+    speeds = []
+    for i, item in enumerate(wanted):
+        field = f"wanted[{i}]"
+        if isinstance(item, str) and item.rstrip().endswith("%"):
+            speed = full_rpm * q.parse(field, item, q.RATIO) / 100
+        else:
+            speed = q.parse(field, item, q.SPEED) if isinstance(item, str) else item
+        if not 0.02 * full_rpm <= speed <= 1.005 * full_rpm:
+            raise InputError(
+                field,
+                item,
+                f"{0.02 * full_rpm:.0f} to {full_rpm:.0f} rpm",
+                f"a regulator only slows a fan down; this one turns {full_rpm:.0f} rpm at full speed",
+            )
+        # Whole rpm, but never rounded past full speed.
+        speeds.append(float(min(round(speed), round(full_rpm))))
+    for i, speed in enumerate(speeds):
+        twin = next((j for j, other in enumerate(speeds[:i]) if abs(other - speed) < 0.01 * full_rpm), None)
+        if twin is not None:
+            raise InputError(f"wanted[{i}]", wanted[i], "another speed", "two steps ask for the same speed")
+    return speeds

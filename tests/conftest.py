@@ -1,0 +1,53 @@
+"""One private PostgreSQL for the whole run; a fresh database for whoever asks."""
+
+from __future__ import annotations
+
+import itertools
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from fenwit.store.cluster import Cluster
+from fenwit.store.database import Database
+from fenwit.store.migrate import migrate
+
+_count = itertools.count(1)
+
+
+@pytest.fixture(scope="session")
+def cluster_url() -> Iterator[str]:
+    """URL of a running private server without fsync."""
+    with tempfile.TemporaryDirectory(prefix="fenwit-test-", ignore_cleanup_errors=True) as folder:
+        cluster = Cluster(Path(folder) / "postgres", durable=False)
+        url, _ = cluster.start()
+        yield url
+        cluster.stop()
+
+
+@pytest.fixture(scope="session")
+def template(cluster_url: str) -> str:
+    """Name of a migrated database to copy from."""
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute("CREATE DATABASE migrated")
+    migrate(cluster_url.rsplit("/", 1)[0] + "/migrated")
+    return "migrated"
+
+
+@pytest.fixture
+def database_url(cluster_url: str, template: str) -> str:
+    """URL of a migrated, empty database of one's own."""
+    name = f"test_{next(_count)}"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}".encode())
+    return cluster_url.rsplit("/", 1)[0] + "/" + name
+
+
+@pytest.fixture
+def database(database_url: str) -> Iterator[Database]:
+    """A migrated, empty database."""
+    found = Database(database_url, size=4).open()
+    yield found
+    found.close()
