@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import os
 import tempfile
 from collections.abc import Iterator
 from pathlib import Path
@@ -14,6 +15,9 @@ from fenwit.store.cluster import Cluster
 from fenwit.store.database import Database
 from fenwit.store.migrate import migrate
 
+ROOT = Path(__file__).resolve().parents[1]
+# Processes that tests start find the source as the tests do.
+os.environ["PYTHONPATH"] = str(ROOT / "src")
 _count = itertools.count(1)
 
 

@@ -37,6 +37,11 @@ def _bench(page: Page, address: str) -> None:
     page.get_by_text("Reading room").wait_for()
 
 
+def _prove(page: Page, address: str) -> None:
+    _job("prove", job=2, step="Escape")(page, address)
+    page.get_by_role("button", name="step 1,").click()
+
+
 def _print(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/2/print")
     page.get_by_role("heading", name="Proving").wait_for()
@@ -48,7 +53,7 @@ VIEWS = {
     "measure": _job("measure"),
     "aim": _job("aim"),
     "size": _size_chosen,
-    "prove": _job("prove", job=2, step="1"),
+    "prove": _prove,
     "print": _print,
 }
 
@@ -61,7 +66,9 @@ def main(folder: Path, names: list[str], size: tuple[int, int] = (1280, 800)) ->
         url, _ = cluster.start()
         try:
             with running(url, state) as server, sync_playwright() as playwright:
-                browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_ARGUMENTS)
+                browser = playwright.chromium.launch(
+                    executable_path="/usr/bin/chromium", args=CHROMIUM_ARGUMENTS
+                )
                 for name in names or list(VIEWS):
                     page = browser.new_page(viewport={"width": size[0], "height": size[1]})
                     page.add_init_script("localStorage.setItem('fenwit-who', 'R. Fell')")

@@ -41,7 +41,7 @@ function Unknown({ frame }: { frame: Frame }) {
 }
 
 function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[]; width: number; marked: boolean }) {
-  const at = { supply: 0, regulator: 0.17 * width, motor: 0.41 * width, blades: 0.67 * width, air: 0.83 * width };
+  const at = { supply: 0, regulator: 0.17 * width, motor: 0.41 * width, blades: 0.7 * width, air: 0.846 * width };
   const most = Math.max(...all.map((p) => p.supply_w), 1e-9);
   // Below a pixel and a half a flow could not be seen at all.
   const thick = (watts: number) => (watts <= 0 ? 0 : Math.max(1.5, (THICKEST * watts) / most));
@@ -54,7 +54,8 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
     [at.blades, { title: 'Blades', lines: path.blades }],
     [at.air, { title: 'Air', lines: path.air }],
   ];
-  const motorDrop = at.motor + 0.1 * width;
+  const motorDrop = at.motor + 0.115 * width;
+  const bladesDrop = at.blades + 0.12 * width;
   const resistorDrop = at.regulator + 0.09 * width;
   return (
     <div className="relative h-full">
@@ -63,11 +64,11 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
           <>
             <Band x1={at.supply} x2={resistorDrop} thick={thick(path.supply_w)} colour="var(--color-flow)" />
             <Band x1={resistorDrop} x2={motorDrop} thick={thick(toMotor)} colour="var(--color-flow)" />
-            <Band x1={motorDrop} x2={at.blades + 70} thick={thick(toBlades)} colour="var(--color-ink)" />
-            <Band x1={at.blades + 70} x2={width} thick={thick(path.air_w)} colour="var(--color-air)" />
+            <Band x1={motorDrop} x2={bladesDrop} thick={thick(toBlades)} colour="var(--color-ink)" />
+            <Band x1={bladesDrop} x2={width} thick={thick(path.air_w)} colour="var(--color-air)" />
             <Drop x={resistorDrop} from={thick(toMotor)} thick={thick(path.regulator_loss_w)} colour="var(--color-flow)" />
             <Drop x={motorDrop} from={thick(toBlades)} thick={thick(path.motor_loss_w)} colour="var(--color-flow)" />
-            <Drop x={at.blades + 70} from={thick(path.air_w)} thick={thick(path.friction_w)} colour="var(--color-ink)" />
+            <Drop x={bladesDrop} from={thick(path.air_w)} thick={thick(path.friction_w)} colour="var(--color-ink)" />
           </>
         ) : (
           <line x1={0} x2={width} y1={FLOW_TOP + 6} y2={FLOW_TOP + 6} stroke="var(--color-muted)" strokeDasharray="5 5" />
@@ -86,12 +87,12 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         </div>
       ))}
       {path.runs && (
-        <p className="quiet absolute whitespace-nowrap text-[13px]" style={{ left: motorDrop + 22, top: 74 }}>
+        <p className="quiet absolute whitespace-nowrap text-[13px]" style={{ left: motorDrop + 14, top: 76 }}>
           {path.motor_loss_text}
         </p>
       )}
       {path.warning && (
-        <p className="absolute whitespace-nowrap text-[13px] font-semibold text-caution" style={{ left: motorDrop + 22, top: 94 }}>
+        <p className="absolute whitespace-nowrap text-[13px] font-semibold text-caution" style={{ left: motorDrop + 14, top: 98 }}>
           △ {path.warning}
         </p>
       )}
@@ -112,7 +113,7 @@ function Band({ x1, x2, thick, colour }: { x1: number; x2: number; thick: number
 /** Heat leaving the flow downwards, as thick as it is strong, with a rounded inner corner. */
 function Drop({ x, from, thick, colour }: { x: number; from: number; thick: number; colour: string }) {
   if (thick <= 0) return null;
-  const foot = 52;
+  const foot = 46;
   return (
     <path
       d={`M${x - thick} ${FLOW_TOP} H${x} V${FLOW_TOP + from} H${x + 10} Q${x} ${FLOW_TOP + from} ${x} ${FLOW_TOP + from + 10} V${FLOW_TOP + foot} H${x - thick} Z`}

@@ -73,11 +73,12 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
         {stretches(shown).map((s) => (
           <g key={s.from}>
             <rect x={x(s.from)} width={x(s.to) - x(s.from)} y={PAD.top} height={y(0) - PAD.top} fill="url(#plot-hatch)" opacity={0.55} />
-            {x(s.to) - x(s.from) > 86 && (
-              <text x={x(s.from) + 8} y={PAD.top + 18} fontSize={13} style={{ fill: 'var(--color-caution)', fontWeight: 600 }}>
-                {s.state === 'barred' ? 'barred: resonance' : 'will not start'}
-              </text>
-            )}
+            {x(s.to) - x(s.from) > 50 &&
+              (s.state === 'barred' ? ['barred:', 'resonance'] : ['will not', 'start']).map((word, i) => (
+                <text key={word} x={x(s.from) + 6} y={PAD.top + 18 + 16 * i} fontSize={13} className="on-paper" style={{ fill: 'var(--color-caution)', fontWeight: 600 }}>
+                  {word}
+                </text>
+              ))}
           </g>
         ))}
         <path d={shade([...frame.curve_band]) ?? ''} fill="var(--color-band)" opacity={0.45} />
@@ -97,8 +98,9 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
               <circle cx={x(s.capacitance_f)} cy={y(s.speed_rpm)} r={on ? 7 : 5} fill={colour} />
               <circle cx={x(s.capacitance_f)} cy={y(s.speed_rpm)} r={20} fill="transparent" />
               <text
-                x={x(s.capacitance_f) + 11}
-                y={y(s.speed_rpm) + 18}
+                x={x(s.capacitance_f) - 10}
+                y={y(s.speed_rpm) - 8}
+                textAnchor="end"
                 fontSize={15}
                 fontWeight={700}
                 style={{ fill: colour, paintOrder: 'stroke', stroke: 'var(--color-paper)', strokeWidth: 4 }}
@@ -135,7 +137,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
         )}
       </svg>
       {aim?.hand_f && (
-        <p className="quiet absolute right-4 text-right text-[13px]" style={{ bottom: PAD.bottom + 26 }}>
+        <p className="absolute right-5 bg-paper px-1 text-right text-[13px]" style={{ bottom: PAD.bottom + 14 }}>
           <span aria-hidden="true">○ </span>
           {aim.hand_text}
         </p>

@@ -19,10 +19,10 @@ interface Props {
   aim?: AimHandles;
 }
 
-const ROD_LEFT = 72;
-const ROD_RIGHT = 98;
-const LANES = [106, 120];
-const LABEL_LEFT = 140;
+const ROD_LEFT = 78;
+const ROD_RIGHT = 102;
+const LANES = [108, 122];
+const LABEL_LEFT = 144;
 const PAD = { top: 34, bottom: 38 };
 const LABEL_APART = 40;
 
@@ -38,7 +38,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
     <div ref={ref} className="relative h-full w-[226px] select-none" aria-label="Speed staff" role="group">
       <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
         <Hatch id="staff-hatch" />
-        <text x={ROD_LEFT - 8} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
+        <text x={ROD_LEFT - 30} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
           rpm
         </text>
         <text x={216} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
@@ -72,7 +72,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
                     stroke="var(--color-ink)"
                   />
                   {named && (
-                    <text className="mono" x={ROD_LEFT - 16} y={y(rpm) + 5} textAnchor="end" fontSize={14}>
+                    <text className="mono" x={ROD_LEFT - 30} y={y(rpm) + 5} textAnchor="end" fontSize={14}>
                       {rpm}
                     </text>
                   )}
@@ -138,11 +138,11 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               aria-label={spoken(mark)}
               title={mark.reasons.join('; ')}
               onClick={() => onSelect(mark.step)}
-              className={`absolute flex h-10 items-end justify-between pb-0.5 ${on ? 'text-copper' : ''}`}
-              style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 36 }}
+              className={`absolute flex h-10 items-end justify-between ${on ? 'text-copper' : ''}`}
+              style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 40 }}
             >
-              <span className="text-[18px] font-bold">{mark.step}</span>
-              <span className="mono text-[15px]">{mark.verdict === 'ok' ? mark.share_text : 'barred'}</span>
+              <span className="text-[18px] leading-[22px] font-bold">{mark.step}</span>
+              <span className="mono text-[15px] leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : 'barred'}</span>
             </button>
           );
         })}
@@ -157,7 +157,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           onValueChange={aim.onDrag}
           onValueCommit={aim.onDrop}
           className="absolute flex touch-none flex-col items-center"
-          style={{ left: ROD_LEFT - 44, width: 70, top: PAD.top, height: inner }}
+          style={{ left: ROD_LEFT - 44, width: 68, top: PAD.top, height: inner }}
         >
           <Slider.Track className="relative h-full w-full" />
           {aim.wanted.map((rpm, i) => (

@@ -1,6 +1,6 @@
 import { useCallback, useEffect, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { problemOf, useJob, useLiveFrame, type Draft, type Frame, type JobPageData, type StageKey } from '../api/client';
+import { problemOf, useJob, useLiveFrame, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
 import { PowerPath } from '../instruments/PowerPath';
 import { Staff } from '../instruments/Staff';
 import { Aim } from '../stages/Aim';
@@ -12,6 +12,7 @@ import { useSaveSteps } from '../stages/steps';
 import { Conflict, type Clash } from '../ui/Conflict';
 import { Keys } from '../ui/Keys';
 import { typing } from '../ui/keyboard';
+import { clock } from '../ui/when';
 import { WhoField } from '../ui/who';
 import { NotThere } from './NotThere';
 
@@ -57,6 +58,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const [clash, setClash] = useState<Clash | null>(null);
   const [keys, setKeys] = useState(false);
   const [picked, setPicked] = useState(1);
+  const [dropped, setDropped] = useState<Problem | null>(null);
   const live = useLiveFrame(page.job.id, draft);
   const frame = live.frame ?? page.frame ?? EMPTY_FRAME;
   const here = page.stages.find((s) => s.key === stage)?.key ?? firstStage(page);
@@ -94,9 +96,9 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
 
   const props: StageProps = { page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash };
   const wanted = draft?.wanted_rpm ?? page.job.wanted_rpm;
-  const problem = live.problem ?? page.problem;
+  const problem = live.problem ?? dropped ?? page.problem;
   return (
-    <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[50px_minmax(0,1fr)]">
+    <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_minmax(0,1fr)]">
       <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5">
         <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
           fenwit
@@ -110,7 +112,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         <div className="ml-auto flex shrink-0 items-center gap-4 text-[14px]">
           <WhoField />
           <span className={away ? 'text-copper' : 'quiet'} role="status">
-            {away ? 'Fenwit does not answer' : `saved ${new Date(page.saved_at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' })}`}
+            {away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`}
           </span>
           <Link className="link-button inline-flex items-center" to={`/jobs/${page.job.id}/print`}>
             print
@@ -130,7 +132,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               ? {
                   wanted,
                   onDrag: (speeds) => setDraft({ wanted_rpm: speeds }),
-                  onDrop: (speeds) => void saveSteps(speeds).then(() => setDraft(null)),
+                  onDrop: (speeds) => void saveSteps(speeds).then((refused) => (setDropped(refused), setDraft(null))),
                 }
               : undefined
           }

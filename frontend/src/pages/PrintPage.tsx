@@ -1,12 +1,14 @@
-import { useEffect } from 'react';
+import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import { useJob } from '../api/client';
 import { VerdictWord } from '../instruments/VerdictSign';
+import { when } from '../ui/when';
 import { NotThere } from './NotThere';
 
 /** The whole job on paper. */
 export function PrintPage() {
   const { jobId } = useParams();
+  const [printed] = useState(() => Date.now());
   const job = useJob(Number(jobId));
   useEffect(() => {
     if (job.data) document.title = `${job.data.fan.name}, job ${job.data.job.id}`;
@@ -57,7 +59,7 @@ export function PrintPage() {
           <table className="w-full">
             <thead className="quiet text-left text-[13px]">
               <tr>
-                <th className="font-normal">step</th>
+                <th className="w-12 font-normal">step</th>
                 <th className="font-normal">joins</th>
                 <th className="text-right font-normal">wanted</th>
                 <th className="text-right font-normal">expected, 9 in 10</th>
@@ -77,8 +79,8 @@ export function PrintPage() {
                     <td className="mono text-right">{m.wanted_rpm !== null ? `${Math.round(m.wanted_rpm)} rpm` : ''}</td>
                     <td className="mono text-right">{m.predicted ? `${m.predicted.number} rpm` : m.reasons[0]}</td>
                     <td className="mono text-right">{path?.motor.slice(0, 2).join(', ')}</td>
-                    <td className="mono text-right">{path?.supply[1]}</td>
-                    <td className="mono text-right">{m.measured_rpm !== null ? `${m.measured_rpm} rpm` : ''}</td>
+                    <td className="mono pl-3 text-right">{path?.supply[1]}</td>
+                    <td className="mono pl-3 text-right">{m.measured_rpm !== null ? `${m.measured_rpm} rpm` : ''}</td>
                     <td className="pl-4">
                       <VerdictWord verdict={m.measured_verdict} />
                     </td>
@@ -98,7 +100,7 @@ export function PrintPage() {
                 `${p.text}; bears ${p.voltage_text}, ${p.current_text}; ${p.required_text}`,
               ]),
               ['steps join', design.patterns.map((p, i) => `${i + 1}: ${p}`).join('   ')],
-              ['computed by', `core ${design.core_version}${design.who ? `, chosen by ${design.who}` : ''}, ${new Date(design.made_at).toLocaleString()}`],
+              ['computed by', `core ${design.core_version}${design.who ? `, chosen by ${design.who}` : ''}, ${when(design.made_at)}`],
             ]}
           />
         </Section>
@@ -111,12 +113,12 @@ export function PrintPage() {
                 .filter((r) => r.verdict)
                 .map((r) => (
                   <tr key={`${r.step}-${r.quantity}`} className="row-line">
-                    <td className="py-1 font-bold">{r.step}</td>
-                    <td>{r.name}</td>
-                    <td className="mono text-right">
+                    <td className="w-8 py-1 font-bold">{r.step}</td>
+                    <td className="whitespace-nowrap">{r.name}</td>
+                    <td className="mono pl-4 text-right whitespace-nowrap">
                       {r.expected} {r.unit}
                     </td>
-                    <td className="mono text-right">
+                    <td className="mono pl-6 text-right whitespace-nowrap">
                       {r.reading} {r.unit}
                     </td>
                     <td className="pl-4">
@@ -137,7 +139,7 @@ export function PrintPage() {
               return (
                 <li key={c.key}>
                   <strong>{c.text}</strong> {c.do}
-                  {by && <span className="quiet"> Confirmed: {by.who}, {new Date(by.at).toLocaleString()}.</span>}
+                  {by && <span className="quiet"> Confirmed: {by.who}, {when(by.at)}.</span>}
                 </li>
               );
             })}
@@ -154,7 +156,7 @@ export function PrintPage() {
         </Section>
       )}
       <p className="quiet mt-4 text-[13px]">
-        Fenwit computes and records; it certifies nothing. Local codes and a licensed person decide. Printed {new Date().toLocaleString()}.
+        Fenwit computes and records; it certifies nothing. Local codes and a licensed person decide. Printed {when(printed)}.
       </p>
     </article>
   );

@@ -47,7 +47,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
             {frame.aims.map((a, i) => (
               <tr key={i} className={`row-line align-middle ${a.step === selected ? 'bg-shade/60' : ''}`} onClick={() => onSelect(a.step)}>
                 <td className={`py-1 pl-2 text-[18px] font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
-                <td className="py-1">
+                <td className="py-1 [&_label]:sr-only">
                   <ValueField
                     label={`step ${a.step}, rpm or %`}
                     text={`${a.wanted.number} ${a.wanted.unit}`}
@@ -119,7 +119,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
             {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
           </p>
         )}
-        <p className="quiet ml-auto max-w-[420px] text-right text-[14px]">{frame.aim_summary}</p>
+        <p className="quiet ml-auto text-right text-[14px]">{frame.aim_summary}</p>
       </div>
       <p className="quiet mt-3 text-[14px]">
         Drag a notch on the staff, or move it with the arrow keys. “Needs in the line” is the series capacitor that would give exactly

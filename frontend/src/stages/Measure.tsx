@@ -26,8 +26,11 @@ export function Measure({ page, frame, onClash }: StageProps) {
         }),
     });
 
+  const live = page.wanted_readings.filter((w) => !w.dead);
+  const dead = page.wanted_readings.filter((w) => w.dead);
+
   function toNext(after: string) {
-    const open = page.wanted_readings.filter((w) => !w.gated_by);
+    const open = [...dead, ...live].filter((w) => !w.gated_by || w.text);
     const at = open.findIndex((w) => w.quantity === after);
     const next = open[at + 1];
     if (next) document.getElementById(`reading-${next.quantity}`)?.focus();
@@ -45,8 +48,6 @@ export function Measure({ page, frame, onClash }: StageProps) {
       onEnter={() => toNext(asked.quantity)}
     />
   );
-  const live = page.wanted_readings.filter((w) => !w.dead);
-  const dead = page.wanted_readings.filter((w) => w.dead);
   return (
     <div className="grid grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)] gap-10 max-[1000px]:grid-cols-1">
       <section aria-label="Readings">

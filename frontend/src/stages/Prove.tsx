@@ -5,6 +5,7 @@ import { VerdictWord } from '../instruments/VerdictSign';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
+import { when } from '../ui/when';
 import { useWho } from '../ui/who';
 
 type Row = Schemas['ProofRow'];
@@ -54,17 +55,30 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   const failed = rows.filter((r) => r.verdict === 'fail' || r.verdict === 'near');
   return (
     <div>
-      <Cautions page={page} stage="prove" />
-      <div className="mt-3 flex items-baseline gap-4">
+      <Cautions page={page} stage="prove" part="first" />
+      <div className="flex items-baseline gap-4">
         <h2 className="heading">
           Readings with {page.supply_volts_text} at the terminals, bank {frame.parts.map((p) => p.bench).join(' and ')}
         </h2>
         <p className="ml-auto">{frame.proof_summary}</p>
       </div>
+      {failed.length > 0 && (
+        <section aria-label="What the verdicts mean" className="mt-1 border-l-4 border-copper pl-3">
+          <ul className="space-y-1">
+            {failed
+              .filter((r) => r.quantity === 'speed_rpm' || !failed.some((f) => f.step === r.step && f.quantity === 'speed_rpm'))
+              .map((r) => (
+                <li key={`${r.step}-${r.quantity}`} className={r.verdict === 'fail' ? 'text-copper' : ''}>
+                  {r.words}
+                </li>
+              ))}
+          </ul>
+        </section>
+      )}
       <table className="mt-1 w-full">
         <thead className="quiet text-left text-[13px]">
           <tr>
-            <th className="w-16 font-normal">step</th>
+            <th className="w-24 font-normal">step</th>
             <th className="w-32 font-normal">quantity</th>
             <th className="w-36 text-right font-normal">expected</th>
             <th className="w-44 pl-8 font-normal">read, then Enter</th>
@@ -114,19 +128,9 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
           )}
         </tbody>
       </table>
-      {failed.length > 0 && (
-        <section aria-label="What the verdicts mean" className="mt-3 border-t border-ink/60 pt-2">
-          <ul className="space-y-1">
-            {failed
-              .filter((r) => r.quantity === 'speed_rpm' || !failed.some((f) => f.step === r.step && f.quantity === 'speed_rpm'))
-              .map((r) => (
-                <li key={`${r.step}-${r.quantity}`} className={r.verdict === 'fail' ? 'text-copper' : ''}>
-                  {r.words}
-                </li>
-              ))}
-          </ul>
-        </section>
-      )}
+      <div className="mt-4">
+        <Cautions page={page} stage="prove" part="rest" />
+      </div>
     </div>
   );
 }
@@ -148,7 +152,7 @@ function corrections(page: StageProps['page'], designId: number, row: Row): stri
   const taken = page.readings.filter((r) => r.design_id === designId && r.step === row.step && r.quantity === row.quantity);
   const last = taken[taken.length - 1];
   if (!last || last.value === null) return '';
-  const when = new Date(last.taken_at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' });
+  const at = when(last.taken_at);
   const before = taken.slice(0, -1).filter((r) => r.value !== null);
-  return [last.who, when, before.length ? `before: ${before.map((r) => r.typed).join(', ')}` : ''].filter(Boolean).join(' · ');
+  return [last.who, at, before.length ? `before: ${before.map((r) => r.typed).join(', ')}` : ''].filter(Boolean).join(' · ');
 }

@@ -94,9 +94,9 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
           <table className="w-full">
             <tbody>
               {frame.parts.map((p) => (
-                <tr key={p.name} className="row-line h-[52px]">
+                <tr key={p.name} className="row-line">
                   <td className="w-8 text-[17px] font-bold">{p.name}</td>
-                  <td className="w-44 pr-4">
+                  <td className="w-44 py-1 pr-4">
                     {draft?.bank ? (
                       p.text
                     ) : (

@@ -1,10 +1,13 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type Caution, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { when } from './when';
 import { useWho } from './who';
 
 /** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
-export function Cautions({ page, stage }: { page: JobPageData; stage: StageKey }) {
-  const found = page.frame?.cautions.filter((c) => c.stages.includes(stage)) ?? [];
+export function Cautions({ page, stage, part = 'all' }: { page: JobPageData; stage: StageKey; part?: 'all' | 'first' | 'rest' }) {
+  const found = (page.frame?.cautions ?? [])
+    .filter((c) => c.stages.includes(stage))
+    .filter((c) => part === 'all' || (part === 'first') === (c.gates.length > 0 && !page.confirmed.some((k) => k.caution === c.key)));
   if (found.length === 0) return null;
   const done = new Map(page.confirmed.map((c) => [c.caution, c]));
   const gates = found.filter((c) => c.gates.length > 0 && !done.has(c.key));
@@ -16,7 +19,7 @@ export function Cautions({ page, stage }: { page: JobPageData; stage: StageKey }
         <Gate key={caution.key} page={page} caution={caution} />
       ))}
       {said.length > 0 && (
-        <ul className="space-y-1.5">
+        <ul className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-6 gap-y-1.5">
           {said.map((c) => (
             <li key={c.key} className="border-l-2 border-hazard pl-2">
               <strong className="font-semibold">{c.text}</strong> <span className="quiet">{c.do}</span>
@@ -29,7 +32,7 @@ export function Cautions({ page, stage }: { page: JobPageData; stage: StageKey }
         return (
           <p key={c.key} className="quiet text-[13px]">
             ✓ {c.do.split(/[;:.]/)[0]}: {by?.who}
-            {by?.text ? `, ${by.text}` : ''}, {by && new Date(by.at).toLocaleString([], { dateStyle: 'short', timeStyle: 'short' })}
+            {by?.text ? `, ${by.text}` : ''}, {by && when(by.at)}
           </p>
         );
       })}

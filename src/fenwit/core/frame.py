@@ -833,7 +833,7 @@ def _path(fan: _Fan, step: _Step) -> Path:
         motor_loss_text=f"{loss.text} stays as heat",
         blades=(speed.text, f"{q.plain(point.torque_nm, 2)} N·m"),
         air=(
-            f"{100 * flow_share(share):.0f} % of full flow",
+            f"{100 * flow_share(share):.0f} % of flow",
             f"{level_change_db(share):+.0f} dB".replace("-", "−"),
         ),
         warning=warning,
@@ -858,7 +858,7 @@ def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ..
         solution = fan.direct if inverse is None else inverse.solution
         power = rise = start = ""
         if point and solution:
-            power = f"{q.plain(point.input_power_w)} W"
+            power = f"{q.plain(point.input_power_w, 2)} W"
             loss_share = point.motor_loss_w / fan.full.motor_loss_w
             rise = f"{relative_rise(loss_share, point.speed_rpm / fan.full.speed_rpm):.2f}"
             start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
@@ -869,13 +869,7 @@ def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ..
                 wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
                 share_text=_share(step.wanted_rpm, fan),
                 gap_text=f"+{step.wanted_rpm - below:.0f}" if rows else "",
-                needed_text=(
-                    "direct"
-                    if inverse is None
-                    else q.show(inverse.value, q.CAPACITANCE)
-                    if inverse.value
-                    else "none"
-                ),
+                needed_text=_needed_words(inverse),
                 needed_f=inverse.value if inverse else None,
                 power_text=power,
                 rise_text=rise,
@@ -888,6 +882,12 @@ def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ..
         )
         below = step.wanted_rpm
     return tuple(rows)
+
+
+def _needed_words(inverse: Inverse | None) -> str:
+    if inverse is None:
+        return "direct"
+    return q.show(inverse.value, q.CAPACITANCE, 2) if inverse.value else "none"
 
 
 def _hand_words(hand: HandEstimate | None) -> str:
@@ -907,7 +907,7 @@ def _aim_summary(state: JobState) -> str:
     ideal = (state.wanted_rpm[-1] - state.wanted_rpm[0]) / (len(state.wanted_rpm) - 1)
     return (
         f"even steps would be {ideal:.0f} rpm apart; the least even one departs by "
-        f"{100 * unevenness(state.wanted_rpm):.0f} %"
+        f"{100 * unevenness(state.wanted_rpm):.0f}\u00a0%"
     )
 
 

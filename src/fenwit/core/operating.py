@@ -198,7 +198,7 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
             Solution(
                 starts=starts,
                 net_starting_torque_nm=float(net[i, 0]),
-                start_margin=float(at_rest[i] / break_away) if break_away > 0 else np.inf,
+                start_margin=float(at_rest[i]) / break_away if break_away > 0 else np.inf,
                 points=points,
                 from_rest=next((j for j, p in enumerate(points) if p.stable), None) if starts else None,
                 from_full=_from_full(points, float(load.full_speed_rpm)),

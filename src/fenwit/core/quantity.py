@@ -50,7 +50,7 @@ POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0)
 
 _ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO)
 _NUMBER = r"[0-9]+(?:\.[0-9]*)?|\.[0-9]+"
-_INFIX = re.compile(r"([0-9]+)([pnumkMRVAΩ])([0-9]+)\s*([^\s0-9.]*)")
+_INFIX = re.compile(r"([0-9]+)([pnumkKMRVAΩ])([0-9]+)\s*([^\s0-9.]*)")
 _PLAIN = re.compile(rf"({_NUMBER})(?:e([+-]?[0-9]{{1,2}}))?\s*([^\s0-9.].*)?")
 _FRACTION = re.compile(r"([0-9]{1,4})\s*/\s*([0-9]{1,4})\s*(\S*)")
 
@@ -150,6 +150,7 @@ def _read(field: str, text: str, tidy: str, dimension: Dimension, example: str) 
         return int(over) / int(under) * _scale(field, text, tail, dimension, example)
     if match := _INFIX.fullmatch(tidy):
         whole, letter, part, tail = match.groups()
+        letter = letter.replace("K", "k")
         number = float(f"{whole}.{part}")
         # The letter stands for the decimal point: a prefix, or the unit itself (0R47, 5V1).
         if letter in _PREFIX:
@@ -268,6 +269,8 @@ def _prefix_for(value: float, dimension: Dimension) -> str:
             best = prefix
     if size == 0:
         return dimension.bare
+    if dimension is RESISTANCE and best == "m" and size >= 1e-2:
+        return ""  # 0R47, as printed
     # Parts carry microfarads down to 0.1: 0.68 µF reads better than 680 nF.
     return "u" if dimension is CAPACITANCE and size >= 0.99e-7 and best == "n" else best
 

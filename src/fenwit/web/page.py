@@ -43,7 +43,7 @@ MEASURED = (
     Asked("capacitor_voltage_v", "volts across run capacitor", q.VOLTAGE, "running, true rms"),
     Asked("main_resistance_ohm", "main winding", q.RESISTANCE, "260 or 1k2"),
     Asked("auxiliary_resistance_ohm", "auxiliary winding", q.RESISTANCE, "290"),
-    Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "as the meter reads it: 2u44"),
+    Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "as read: 2u44"),
 )
 PROVED = {
     "speed_rpm": q.SPEED,

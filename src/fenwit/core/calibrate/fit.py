@@ -23,6 +23,8 @@ from fenwit.core.operating import Machined, Source, check_full_speed, load_at_da
 
 FloatArray = NDArray[np.float64]
 DRAWS = 200
+STRANGE = 6.0
+"""How many standard deviations readings and assumptions may stand apart, all together, and still be one motor [-]"""
 _DRAW_SPEEDS = 72
 
 
@@ -174,12 +176,20 @@ def believe(datum: Datum) -> Belief:
     Raises
     ------
     InputError
-        A kind without a model, a missing run capacitor, or nothing that tells the size of the motor.
+        A kind without a model, a missing run capacitor, nothing that tells the size of the motor, or readings that
+        no motor of the kind would give together.
     """
     model = _Model(datum)
     fit = least_squares(
         model.residuals, model.start, jac=model.jacobian, method="trf", x_scale="jac", max_nfev=60
     )
+    if 2 * fit.cost > STRANGE**2 + len(fit.fun) - len(fit.x):
+        raise InputError(
+            "readings",
+            round(float(np.sqrt(2 * fit.cost)), 1),
+            "readings of one motor of this kind",
+            "does not fit what is known of this motor; a slip in this reading or in another, or in the motor's kind?",
+        )
     jacobian = model.jacobian(fit.x)
     covariance: FloatArray = np.asarray(np.linalg.inv(jacobian.T @ jacobian), dtype=np.float64)
     motor = model.motor(fit.x)

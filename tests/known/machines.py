@@ -1,0 +1,82 @@
+"""Two reference motors and what they do, *independent*: worked out apart from this code, printed to the digits shown.
+
+Motor S16 is a 16-pole sweep-fan PSC motor, P4 a 4-pole shaded-pole motor seen from its terminals.
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor
+from fenwit.core.operating import Source
+from fenwit.core.regulator.series import Knob, source_with
+
+S16 = TwoWindingMotor(
+    rated_voltage_v=230,
+    rated_frequency_hz=50,
+    poles=16,
+    main_resistance_ohm=260,
+    main_leakage_reactance_ohm=180,
+    magnetising_reactance_ohm=700,
+    rotor_resistance_ohm=330,
+    rotor_leakage_reactance_ohm=180,
+    turns_ratio=1.05,
+    auxiliary_resistance_ohm=290,
+    auxiliary_leakage_reactance_ohm=200,
+    run_capacitance_f=2.5e-6,
+)
+S16_LOAD = FanLoad(full_speed_rpm=330, full_speed_torque_nm=0.632, friction_share=0.03)
+P4 = SingleWindingMotor(
+    rated_voltage_v=230,
+    rated_frequency_hz=50,
+    poles=4,
+    stator_resistance_ohm=150,
+    stator_leakage_reactance_ohm=170,
+    magnetising_reactance_ohm=420,
+    rotor_resistance_ohm=330,
+    rotor_leakage_reactance_ohm=120,
+    core_loss_resistance_ohm=None,
+    torque_factor=0.55,
+)
+P4_LOAD = FanLoad(full_speed_rpm=1270, full_speed_torque_nm=0.037862, friction_share=0.0)
+MAINS = Source(230, 50)
+
+
+def with_capacitor(microfarads: float) -> Source:
+    """The mains behind a capacitor."""
+    return source_with(MAINS, Knob.CAPACITANCE, microfarads * 1e-6)
+
+
+class S16Row(NamedTuple):
+    """One line of the table; None: does not start."""
+
+    source: Source
+    speed_rpm: float | None
+    motor_v: float | None
+    amps: float | None
+    watts: float | None
+    power_factor: float | None
+    net_torque_nm: float
+
+
+S16_ROWS = {
+    "direct": S16Row(MAINS, 330.0, 230.0, 0.318, 73.0, 0.999, 0.864),
+    "5.6 µF": S16Row(with_capacitor(5.6), 303.6, 180.0, 0.265, 47.7, 0.782, 0.476),
+    "3.9 µF": S16Row(with_capacitor(3.9), 268.1, 145.3, 0.229, 33.1, 0.631, 0.299),
+    "2.7 µF": S16Row(with_capacitor(2.7), 201.9, 106.8, 0.181, 19.2, 0.463, 0.159),
+    "1.8 µF": S16Row(with_capacitor(1.8), 125.8, 72.6, 0.128, 9.2, 0.314, 0.067),
+    "1.0 µF": S16Row(with_capacitor(1.0), 43.5, 40.5, 0.073, 2.9, 0.175, 0.008),
+    "0.68 µF": S16Row(with_capacitor(0.68), None, None, None, None, None, -0.006),
+    "600 Ω": S16Row(source_with(MAINS, Knob.RESISTANCE, 600), 218.3, 115.0, 0.192, 44.1, 0.999, 0.186),
+    "120 V": S16Row(Source(120, 50), 227.8, 120.0, 0.198, 23.8, 0.998, 0.221),
+}
+
+P4_ROWS = {
+    "direct": (MAINS, 1270.0, 230.0, 0.375),
+    "140 V": (Source(140, 50), 1040.1, 140.0, None),
+    "1.5 µF": (with_capacitor(1.5), 662.7, 72.8, 0.135),
+    "2.7 µF": (with_capacitor(2.7), 1244.7, 215.0, 0.351),
+    "3.9 µF": (with_capacitor(3.9), 1439.9, 495.0, 0.807),
+    "4.7 µF": (with_capacitor(4.7), 1474.5, 773.8, 1.267),
+}

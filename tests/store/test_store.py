@@ -1,0 +1,231 @@
+"""Nothing measured is lost: a real PostgreSQL, its constraints and its answers."""
+
+from __future__ import annotations
+
+import ast
+import inspect
+from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
+
+import psycopg
+import pytest
+
+from fenwit import demo
+from fenwit.store import designs, events, jobs, readings
+from fenwit.store.database import Database
+from fenwit.store.errors import NotFound, Stale, Unavailable
+from fenwit.store.jobs import Job
+from fenwit.store.migrate import migrate, migrations
+
+
+@pytest.fixture
+def job(database: Database) -> Job:
+    return jobs.add(database, name="Bunk room 3", place="lodge", wish="quiet")
+
+
+def take(
+    database: Database, job: Job, value: float | None, supersedes: int | None = None
+) -> readings.Reading:
+    return readings.add(
+        database,
+        fan_id=job.fan_id,
+        job_id=job.id,
+        quantity="speed_rpm",
+        value=value,
+        typed="" if value is None else f"{value:g}",
+        who="R. Fell",
+        supersedes=supersedes,
+    )
+
+
+def test_migrations_are_numbered_without_gaps_and_applied_once(database_url: str) -> None:
+    assert [number for number, _ in migrations()] == list(range(1, len(migrations()) + 1))
+    assert migrate(database_url) == []
+
+
+def test_a_database_from_the_future_is_left_alone(database_url: str) -> None:
+    with psycopg.connect(database_url) as connection:
+        connection.execute("INSERT INTO migration (number) VALUES (999)")
+    with pytest.raises(RuntimeError, match="start a newer Fenwit"):
+        migrate(database_url)
+
+
+def test_a_stale_save_gets_the_stored_version_and_changes_nothing(database: Database, job: Job) -> None:
+    saved = jobs.save(database, job.id, job.version, wanted_rpm=[100.0, 200.0])
+    assert saved.version == job.version + 1
+    with pytest.raises(Stale) as stale:
+        jobs.save(database, job.id, job.version, wanted_rpm=[50.0])
+    assert stale.value.current == saved
+    assert jobs.get(database, job.id).wanted_rpm == [100.0, 200.0]
+
+
+def test_a_stale_fan_gets_the_stored_one(database: Database, job: Job) -> None:
+    fan = jobs.get_fan(database, job.fan_id)
+    saved = jobs.save_fan(database, replace(fan, poles=16))
+    with pytest.raises(Stale) as stale:
+        jobs.save_fan(database, replace(fan, poles=18))
+    assert stale.value.current == saved
+
+
+def test_what_is_not_there_is_said(database: Database) -> None:
+    for look in (lambda: jobs.get(database, 99), lambda: jobs.get_fan(database, 99)):
+        with pytest.raises(NotFound):
+            look()
+    with pytest.raises(NotFound):
+        jobs.save(database, 99, 1, wish="x")
+
+
+def test_a_correction_supersedes_and_the_old_reading_stays(database: Database, job: Job) -> None:
+    first = take(database, job, 3300.0)
+    second = take(database, job, 330.0, supersedes=first.id)
+    rows = readings.of_jobs(database, [job.id])
+    assert [r.value for r in rows] == [3300.0, 330.0]
+    assert readings.standing(rows) == [second]
+    taken_back = take(database, job, None, supersedes=second.id)
+    rows = readings.of_jobs(database, [job.id])
+    assert readings.standing(rows) == []
+    assert readings.newest(database, job.id, "speed_rpm", None, None) == taken_back
+
+
+def test_two_first_readings_of_one_thing_do_not_both_stand(database: Database, job: Job) -> None:
+    first = take(database, job, 330.0)
+    with pytest.raises(Stale) as stale:
+        take(database, job, 331.0)
+    assert stale.value.current == first
+    take(database, job, 332.0, supersedes=first.id)
+    with pytest.raises(Stale):
+        take(database, job, 333.0, supersedes=first.id)
+
+
+def test_of_many_hands_at_once_one_wins_and_none_is_lost(database: Database, job: Job) -> None:
+    def attempt(value: float) -> bool:
+        try:
+            take(database, job, value)
+        except Stale:
+            return False
+        return True
+
+    with ThreadPoolExecutor(4) as hands:
+        won = list(hands.map(attempt, [float(v) for v in range(320, 332)]))
+    assert won.count(True) == 1
+    assert len(readings.of_jobs(database, [job.id])) == 1
+
+
+@pytest.mark.parametrize("table", ["reading", "design", "event"])
+def test_history_cannot_be_rewritten(database: Database, job: Job, table: str) -> None:
+    take(database, job, 330.0)
+    events.add(database, job.id, "tested", {})
+    designs.add(
+        database,
+        job.id,
+        after_revision=0,
+        a_f=1e-6,
+        b_f=2e-6,
+        patterns=["A"],
+        tolerance=0.1,
+        core_version="1",
+        who="",
+    )
+    for statement in (f"UPDATE {table} SET id = id + 0", f"DELETE FROM {table}"):
+        if statement.startswith("UPDATE"):
+            statement = f"UPDATE {table} SET job_id = job_id"
+        with (
+            pytest.raises(psycopg.errors.RaiseException, match="only ever added"),
+            database.transaction() as connection,
+        ):
+            connection.execute(statement.encode())
+
+
+def test_designs_are_revisions_in_a_row(database: Database, job: Job) -> None:
+    def choose(after: int) -> designs.Design:
+        return designs.add(
+            database,
+            job.id,
+            after_revision=after,
+            a_f=1.8e-6,
+            b_f=2.7e-6,
+            patterns=["A", "B", "A∥B", "direct"],
+            tolerance=0.1,
+            core_version="1",
+            who="R. Fell",
+        )
+
+    choose(0)
+    second = choose(1)
+    assert designs.latest(database, [job.id])[job.id] == second
+    with pytest.raises(Stale) as stale:
+        choose(0)
+    assert stale.value.current == second
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "INSERT INTO fan (name) VALUES ('')",
+        "INSERT INTO fan (name, poles) VALUES ('x', 15)",
+        "INSERT INTO fan (name, rated_voltage_v) VALUES ('x', -1)",
+        "UPDATE job SET supply_voltage_v = 0",
+        "UPDATE job SET wanted_rpm = array_fill(1.0::float8, ARRAY[9])",
+    ],
+)
+def test_the_database_itself_refuses_nonsense(database: Database, job: Job, statement: str) -> None:
+    with pytest.raises(psycopg.errors.CheckViolation), database.transaction() as connection:
+        connection.execute(statement.encode())
+
+
+def test_confirmations_are_found_by_job(database: Database, job: Job) -> None:
+    events.add(database, job.id, events.CONFIRMED, {"caution": "isolate"}, "R. Fell")
+    assert events.confirmed(database, [job.id]) == {job.id: {"isolate"}}
+
+
+def test_a_database_that_is_away_is_said_in_our_words() -> None:
+    away = Database("postgresql://fenwit:x@127.0.0.1:1/nowhere?connect_timeout=1", size=1)
+    away._pool.timeout = 0.3
+    away.open()
+    try:
+        with pytest.raises(Unavailable):
+            jobs.every(away)
+    finally:
+        away.close()
+
+
+def test_half_a_transaction_leaves_nothing(database: Database) -> None:
+    def halfway() -> None:
+        with database.transaction():
+            jobs.add(database, name="gone", place="", wish="")
+            raise KeyboardInterrupt
+
+    with pytest.raises(KeyboardInterrupt):
+        halfway()
+    assert jobs.every(database) == []
+
+
+def test_the_demo_loads_once(database: Database) -> None:
+    assert demo.load(database)
+    assert not demo.load(database)
+    assert len(jobs.every(database)) == len(demo.JOBS)
+
+
+def test_every_statement_prepares_against_the_schema(database: Database) -> None:
+    """Statements are gathered from the source, so none can be forgotten."""
+    found = []
+    for module in (jobs, designs, readings, events):
+        for node in ast.walk(ast.parse(inspect.getsource(module))):
+            if (
+                isinstance(node, ast.Call)
+                and isinstance(node.func, ast.Attribute)
+                and node.func.attr in ("one", "all", "run")
+            ):
+                text = next(
+                    a.value for a in node.args if isinstance(a, ast.Constant) and isinstance(a.value, str)
+                )
+                found.append(text)
+    assert len(found) >= 12
+    with database.transaction() as connection:
+        for i, text in enumerate(found):
+            numbered: dict[str, str] = {}
+            while "%(" in text:
+                name = text[text.index("%(") + 2 : text.index(")s")]
+                numbered.setdefault(name, f"${len(numbered) + 1}")
+                text = text.replace(f"%({name})s", numbered[name])
+            connection.execute(f"PREPARE s{i} AS {text}".encode())
