@@ -27,9 +27,13 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
     add.mutate();
   };
   const field = (name: keyof typeof EMPTY, label: string, hint: string, mono = false) => (
-    <label className="block">
-      <span className="quiet block text-[13px]">{label}</span>
+    <div>
+      <label htmlFor={`new-${name}`} className="quiet block text-[13px]">
+        {label}
+      </label>
       <input
+        id={`new-${name}`}
+        aria-describedby={`new-${name}-note`}
         className={`input ${mono ? 'mono' : ''} placeholder:text-muted/60`}
         value={job[name]}
         maxLength={name === 'wish' ? 2000 : 120}
@@ -38,12 +42,12 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
         onChange={(e) => setJob({ ...job, [name]: e.target.value })}
       />
       {problem?.field === name && (
-        <span role="alert" className="text-[13px] text-copper">
+        <p id={`new-${name}-note`} role="alert" className="text-[13px] text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
-        </span>
+        </p>
       )}
-    </label>
+    </div>
   );
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>

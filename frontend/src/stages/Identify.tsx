@@ -8,7 +8,13 @@ import { ValueField } from '../ui/ValueField';
 
 type FanEdit = Omit<Schemas['FanEdit'], 'version'>;
 
+type JobEdit = Omit<Schemas['JobEdit'], 'version'>;
 type Stored = Record<string, unknown> & { version: number };
+
+/** Where each part of a job edit is stored. */
+const STORED = { wish: 'wish', supply_voltage: 'supply_voltage_v', supply_frequency: 'supply_frequency_hz' } as const;
+
+const names = <T extends object>(edit: T) => Object.keys(edit) as (keyof T & string)[];
 
 const said = (values: Record<string, unknown>, names: string[]) =>
   names
@@ -33,24 +39,30 @@ export function Identify({ page, frame, onClash }: StageProps) {
 
   const save = (edit: FanEdit): Promise<Problem | null> =>
     saveVersioned({
+      scope: 'fan',
       from: fan.version,
+      after: (saved) => saved.fan.version,
+      untouched: (current) => names(edit).every((k) => current?.[k] === fan[k]),
       send: (version: number) =>
         api.PATCH('/api/jobs/{job_id}/fan', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
       again: (current: Stored | null) => current?.version ?? fan.version,
       what: 'What is known of the fan',
-      mine: said(edit, Object.keys(edit)),
-      theirs: (current) => said(current ?? {}, Object.keys(edit)),
+      mine: said(edit, names(edit)),
+      theirs: (current) => said(current ?? {}, names(edit)),
     });
 
-  const saveJob = (edit: Omit<Schemas['JobEdit'], 'version'>): Promise<Problem | null> =>
+  const saveJob = (edit: JobEdit): Promise<Problem | null> =>
     saveVersioned({
+      scope: 'job',
       from: page.job.version,
+      after: (saved) => saved.job.version,
+      untouched: (current) => names(edit).every((k) => current?.[STORED[k]] === page.job[STORED[k]]),
       send: (version: number) =>
         api.PATCH('/api/jobs/{job_id}', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
       again: (current: Stored | null) => current?.version ?? page.job.version,
       what: 'The wish or the supply',
-      mine: said(edit, Object.keys(edit)),
-      theirs: (current) => said({ supply_voltage: current?.['supply_voltage_v'], supply_frequency: current?.['supply_frequency_hz'], wish: current?.['wish'] }, Object.keys(edit)),
+      mine: said(edit, names(edit)),
+      theirs: (current) => said(Object.fromEntries(names(edit).map((k) => [k, current?.[STORED[k]]])), names(edit)),
     });
 
   const words: [keyof FanEdit, string, string][] = [

@@ -1,6 +1,6 @@
 import { Popover } from 'radix-ui';
 import { api, type Problem, type Schemas } from '../api/client';
-import { readingClash, useVersionedSave } from '../api/save';
+import { readingSave, useVersionedSave } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
@@ -17,7 +17,7 @@ export function Measure({ page, frame, onClash }: StageProps) {
 
   const take = (asked: Wanted, text: string): Promise<Problem | null> =>
     save({
-      ...readingClash(asked.label, text),
+      ...readingSave(asked.label, text, asked.quantity, null, null),
       from: asked.reading_id,
       send: (supersedes: number | null) =>
         api.POST('/api/jobs/{job_id}/readings', {

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 import { api, type Problem, type Schemas } from '../api/client';
-import { readingClash, useVersionedSave } from '../api/save';
+import { readingSave, useVersionedSave } from '../api/save';
 import { VerdictWord } from '../instruments/VerdictSign';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
@@ -33,7 +33,7 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
 
   const take = (row: Row, text: string): Promise<Problem | null> =>
     save({
-      ...readingClash(`step ${row.step}, ${row.name},`, text),
+      ...readingSave(`step ${row.step}, ${row.name},`, text, row.quantity, row.step, design.id),
       from: newest(row)?.id ?? null,
       send: (supersedes: number | null) =>
         api.POST('/api/jobs/{job_id}/readings', {

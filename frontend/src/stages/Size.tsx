@@ -20,7 +20,9 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
 
   async function choose(a: string, b: string, patterns: readonly string[]): Promise<Problem | null> {
     const refused = await save({
+      scope: 'design',
       from: design?.revision ?? 0,
+      after: (page) => page.design?.revision ?? 0,
       send: (after: number) =>
         api.POST('/api/jobs/{job_id}/designs', {
           params: { path: { job_id: jobId } },

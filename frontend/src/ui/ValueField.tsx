@@ -1,4 +1,4 @@
-import { useId, useState, type KeyboardEvent } from 'react';
+import { useId, useRef, useState, type KeyboardEvent } from 'react';
 import type { Problem } from '../api/client';
 
 interface Props {
@@ -24,24 +24,34 @@ export function ValueField({
   const id = inputId ?? ownId;
   const [typed, setTyped] = useState<string | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const [busy, setBusy] = useState(false);
+  // A ref, since leaving the field must see at once that Enter is saving already.
+  const busy = useRef(false);
+  // The edit belongs to the version that was on screen when typing began, whatever arrives meanwhile.
+  const [started, setStarted] = useState<Props['onCommit'] | null>(null);
   const shown = typed ?? text;
 
   async function commit(byEnter: boolean) {
-    if (busy) return;
+    if (busy.current) return;
     if (typed === null || typed.trim() === text) {
       setTyped(null);
+      setStarted(null);
       setProblem(null);
       if (byEnter) onEnter?.();
       return;
     }
-    setBusy(true);
-    const refused = await onCommit(typed.trim());
-    setBusy(false);
+    busy.current = true;
+    // The next field is there at once, so that fast typing does not fall back into this one.
+    if (byEnter) onEnter?.();
+    const next = document.activeElement;
+    const before = next instanceof HTMLInputElement ? next.value : null;
+    const refused = await (started ?? onCommit)(typed.trim());
+    busy.current = false;
     setProblem(refused);
     if (!refused) {
-      setTyped(null);
-      if (byEnter) onEnter?.();
+      setTyped((now) => (now === typed ? null : now));
+      setStarted(null);
+    } else if (byEnter && next instanceof HTMLInputElement && next.id !== id && next.value === before) {
+      document.getElementById(id)?.focus();
     }
   }
 
@@ -51,6 +61,7 @@ export function ValueField({
       void commit(true);
     } else if (event.key === 'Escape') {
       setTyped(null);
+      setStarted(null);
       setProblem(null);
     }
   }
@@ -61,7 +72,10 @@ export function ValueField({
     disabled,
     'aria-invalid': problem !== null,
     'aria-describedby': `${id}-note`,
-    onChange: (event: { target: { value: string } }) => setTyped(event.target.value),
+    onChange: (event: { target: { value: string } }) => {
+      if (typed === null) setStarted(() => onCommit);
+      setTyped(event.target.value);
+    },
     onBlur: () => void commit(false),
     onKeyDown: onKey,
     autoComplete: 'off',

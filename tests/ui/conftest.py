@@ -1,0 +1,44 @@
+"""The real interface in headless Chromium against the real application."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page
+
+from tests.ui.server import CHROMIUM_ARGUMENTS, Server, running
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, object]:
+    """Debian's Chromium, quiet."""
+    return {"executable_path": "/usr/bin/chromium", "args": CHROMIUM_ARGUMENTS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, object]:
+    """The size the screens are made for."""
+    return {"viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def server(database_url: str, tmp_path: Path) -> Iterator[Server]:
+    """The application with the demo jobs."""
+    with running(database_url, str(tmp_path)) as found:
+        yield found
+
+
+@pytest.fixture
+def screen(page: Page, server: Server) -> Iterator[Page]:
+    """A page of the application; the test fails on any error the page throws."""
+    errors: list[str] = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    page.set_default_timeout(10_000)
+    page.add_init_script(
+        "localStorage.getItem('fenwit-who') ?? localStorage.setItem('fenwit-who', 'R. Fell')"
+    )
+    page.goto(server.address)
+    yield page
+    assert errors == []

@@ -1,0 +1,268 @@
+"""Long walks through the real interface, as a technician would take them."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Locator, Page, expect
+
+from tests.ui.server import Server, running
+
+
+def field(page: Page, label: str) -> Locator:
+    return page.get_by_label(label, exact=True)
+
+
+def enter(page: Page, label: str, text: str) -> None:
+    field(page, label).fill(text)
+    page.keyboard.press("Enter")
+
+
+def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
+    page = screen
+    # A new job, by key.
+    expect(page.get_by_role("link", name=re.compile("Bunk room 2"))).to_be_visible()
+    page.keyboard.press("n")
+    field(page, "fan").fill("Bunk room 3")
+    field(page, "place").fill("lodge, upper floor")
+    field(page, "what is wanted").fill("as quiet as number 2")
+    page.keyboard.press("Enter")
+
+    # Identify: the nameplate in bench notation, the kind from the list.
+    expect(page.get_by_role("heading", name="Bunk room 3")).to_be_visible()
+    expect(page.get_by_text("next: needs what kind of motor it is")).to_be_visible()
+    page.get_by_role("combobox", name="motor kind").click()
+    page.get_by_role("option", name="Permanent split capacitor", exact=True).click()
+    expect(page.get_by_text("cool and free of hum")).to_be_visible()
+    enter(page, "poles", "15")
+    expect(page.get_by_text("poles come in pairs")).to_be_visible()
+    expect(field(page, "poles")).to_have_value("15")  # nothing typed is lost
+    enter(page, "poles", "16")
+    enter(page, "rated volts", "230V")
+    enter(page, "run capacitor", "2u5")
+    expect(field(page, "run capacitor")).to_have_value("2.5 µF")
+    expect(page.get_by_text("next: needs full-speed rpm")).to_be_visible()
+
+    # Measure: dead readings wait for the cautions.
+    page.get_by_role("link", name=re.compile("Measure")).click()
+    expect(field(page, "main winding")).to_be_disabled()
+    page.get_by_role("button", name="Done").click()
+    field(page, "volts read afterwards").fill("85V")
+    page.get_by_role("button", name="Discharged, volts read").click()
+    expect(page.get_by_text("discharge it again")).to_be_visible()
+    field(page, "volts read afterwards").fill("3V")
+    page.keyboard.press("Enter")
+    expect(field(page, "main winding")).to_be_enabled()
+    dead = (
+        page.get_by_label("main winding"),
+        page.get_by_label("auxiliary winding"),
+        field(page, "run capacitor"),
+    )
+    live = field(page, "supply volts"), field(page, "full speed")
+    dead[0].focus()
+    for box_, text in zip((*dead, *live), ("260", "290", "", "230V", "3300"), strict=True):
+        expect(box_).to_be_focused()
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(page.get_by_text("are poles and rpm right?")).to_be_visible()
+    enter(page, "full speed", "330")
+    expect(field(page, "full speed")).to_have_value("330 rpm")
+    enter(page, "line amps", "318m")
+    enter(page, "input watts", "73W")
+    expect(page.get_by_role("cell", name="73.1 W")).to_be_visible()
+
+    # Aim: typed as rpm and per cent, then a notch moved on the staff by keyboard.
+    page.locator("h1").click()
+    page.keyboard.press("]")
+    page.get_by_label("new step, rpm or %").fill("36 %")
+    page.keyboard.press("Enter")
+    expect(field(page, "step 1, rpm or %")).to_have_value("119 rpm")
+    for speed in ("200", "280 rpm", "100 %"):
+        page.get_by_label("new step, rpm or %").fill(speed)
+        page.keyboard.press("Enter")
+        expect(page.get_by_label("new step, rpm or %")).to_have_value("")
+    page.get_by_label("new step, rpm or %").fill("280")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("two steps ask for the same speed")).to_be_visible()
+    notch = page.get_by_role("slider", name="step 2, wanted speed")
+    notch.focus()
+    page.keyboard.press("ArrowDown")
+    expect(field(page, "step 2, rpm or %")).to_have_value("199 rpm")
+    expect(notch).to_have_attribute("aria-valuetext", "199 rpm, 60 per cent of full speed")
+
+    # … and by mouse: the staff answers while it is dragged, and keeps it when let go.
+    box = notch.bounding_box()
+    assert box is not None
+    page.mouse.move(box["x"] + 30, box["y"])
+    page.mouse.down()
+    page.mouse.move(box["x"] + 30, box["y"] - 8, steps=4)
+    page.mouse.up()
+    expect(field(page, "step 2, rpm or %")).not_to_have_value("199 rpm")
+    enter(page, "step 2, rpm or %", "200")
+    expect(field(page, "step 2, rpm or %")).to_have_value("200 rpm")
+
+    # Size: pointing tries a bank, a click keeps it.
+    page.locator("h1").click()
+    page.keyboard.press("]")
+    banks = page.get_by_role("region", name="Banks").get_by_role("button")
+    expect(banks).to_have_count(10)
+    banks.nth(1).hover()
+    expect(page.get_by_text(re.compile(r"^Regulator · A"))).to_be_visible()
+    banks.first.click()
+    expect(field(page, "capacitor A, film X2 ±10 %")).to_have_value("1u8")
+    expect(page.get_by_text("worst at step 1")).to_be_visible()
+    enter(page, "capacitor A, film X2 ±10 %", "1.8 V")
+    expect(page.get_by_text("is in volts; this field takes microfarads")).to_be_visible()
+    page.keyboard.press("Escape")
+
+    # Prove: the gate, then reading after reading with Enter.
+    page.locator("h1").click()
+    page.keyboard.press("]")
+    expect(page.get_by_label("step 1, speed, rpm")).to_be_disabled()
+    page.get_by_role("button", name="Done").click()
+    expect(page.get_by_label("step 1, speed, rpm")).to_be_focused()
+    readings = {"speed, rpm": ("120", "199", "283", "330"), "motor volts, V": ("73", "106", "158")}
+    for step in range(1, 5):
+        for quantity in ("speed, rpm", "motor volts, V", "line current, mA"):
+            values = readings.get(quantity, ())
+            if quantity == "motor volts, V" and step == 4:
+                continue
+            box_ = page.get_by_label(f"step {step}, {quantity}")
+            expect(box_).to_be_focused()
+            if step <= len(values):
+                page.keyboard.type(values[step - 1])
+            page.keyboard.press("Enter")
+    expect(page.get_by_text("every step proved")).to_be_visible()
+    expect(page.get_by_text("next: proved")).to_be_visible()
+
+    # A slow step is said in words, at once; the earlier reading stays in the book.
+    enter(page, "step 1, speed, rpm", "0")
+    expect(page.get_by_text("the fan stands")).to_be_visible()
+    # Leaving the field by Enter took each reading once, not twice.
+    expect(page.get_by_text("before: 120 rpm", exact=False)).to_have_count(1)
+    expect(page.get_by_text("before: 120", exact=False)).not_to_contain_text("120, 120")
+    enter(page, "step 1, speed, rpm", "121")
+
+    # On paper.
+    page.get_by_role("link", name="print").click()
+    expect(page.get_by_role("heading", name="Bank, revision 1")).to_be_visible()
+    expect(page.get_by_text("film X2, 1.8 µF ±10 %")).to_be_visible()
+    expect(page.get_by_text("every step proved")).to_be_visible()
+    page.goto("/".join(page.url.split("/")[:3]))
+    expect(page.get_by_role("link", name=re.compile("Bunk room 3.*proved"))).to_be_visible()
+
+
+def test_digits_and_arrows_select_a_step_everywhere(screen: Page) -> None:
+    page = screen
+    page.get_by_role("link", name=re.compile("Reading room")).click()
+    page.get_by_role("link", name=re.compile("Size")).click()
+    page.keyboard.press("3")
+    expect(page.get_by_role("button", name=re.compile("^step 3, A∥B"))).to_have_attribute(
+        "aria-pressed", "true"
+    )
+    expect(page.get_by_text("Regulator · A∥B = 4.5 µF")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_text("Regulator · B = 2.7 µF")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("select a step")
+    page.keyboard.press("Escape")
+    page.keyboard.press("b")
+    expect(page.get_by_role("heading", name="Bench")).to_be_visible()
+
+
+def test_two_windows_on_one_job_offer_both_texts(screen: Page, server: Server) -> None:
+    mine = screen
+    theirs = screen.context.new_page()
+    for page in (mine, theirs):
+        page.goto(f"{server.address}/jobs/1/identify")
+        expect(field(page, "maker")).to_have_value("Corrie & Tarn")
+    enter(theirs, "maker", "Beck & Ghyll")
+    expect(theirs.get_by_text("saved")).to_be_visible()
+    theirs.wait_for_load_state("networkidle")
+    mine.evaluate("window.stop()")
+    enter(mine, "maker", "Tarn Motors")
+    dialog = mine.get_by_role("alertdialog")
+    expect(dialog).to_contain_text("Tarn Motors")
+    expect(dialog).to_contain_text("Beck & Ghyll")
+    dialog.get_by_role("button", name="Keep mine").click()
+    expect(field(mine, "maker")).to_have_value("Tarn Motors")
+    enter(theirs, "maker", "Ghyll")
+    theirs.get_by_role("alertdialog").get_by_role("button", name="Take the other").click()
+    expect(field(theirs, "maker")).to_have_value("Tarn Motors")
+
+
+def test_a_server_killed_in_mid_job_loses_nothing_typed_or_saved(
+    page: Page, database_url: str, tmp_path: Path
+) -> None:
+    page.set_default_timeout(10_000)
+    with running(database_url, str(tmp_path)) as first:
+        port = int(first.address.rsplit(":", 1)[1])
+        page.goto(f"{first.address}/jobs/1/measure")
+        enter(page, "input watts", "72.5W")
+        expect(field(page, "input watts")).to_have_value("72.5 W")
+        first.kill()
+        enter(page, "line amps", "317m")
+        expect(page.get_by_role("alert")).to_contain_text("Fenwit does not answer")
+        expect(field(page, "line amps")).to_have_value("317m")
+    with running(database_url, str(tmp_path), port=port):
+        field(page, "line amps").press("Enter")
+        expect(field(page, "line amps")).to_have_value("317 mA")
+        page.reload()
+        expect(field(page, "input watts")).to_have_value("72.5 W")
+        expect(field(page, "line amps")).to_have_value("317 mA")
+
+
+def test_a_start_switch_motor_is_refused_in_plain_sight(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/1/identify")
+    page.get_by_role("combobox", name="motor kind").click()
+    page.get_by_role("option", name="Capacitor-start", exact=True).click()
+    expect(page.get_by_text("refused, no exception:").first).to_be_visible()
+    expect(page.get_by_label("Power path")).to_contain_text("start switch closes again")
+    expect(page.get_by_role("link", name=re.compile("Size"))).to_have_count(0)
+
+
+def test_markup_in_a_name_is_text(screen: Page) -> None:
+    page = screen
+    page.get_by_role("button", name=re.compile("New job")).click()
+    page.get_by_role("button", name="Take it in hand").click()
+    expect(page.get_by_role("alert")).to_contain_text("a name is wanted here")
+    field(page, "fan").fill("<img src=x onerror=alert(1)> 🌀")
+    field(page, "supply volts").fill("230 Hz")
+    page.get_by_role("button", name="Take it in hand").click()
+    expect(page.get_by_role("alert")).to_contain_text("is in hertz")
+    expect(field(page, "fan")).to_have_value("<img src=x onerror=alert(1)> 🌀")
+    field(page, "supply volts").fill("240V")
+    page.get_by_role("button", name="Take it in hand").click()
+    expect(page.get_by_role("heading", name="<img src=x onerror=alert(1)> 🌀")).to_be_visible()
+
+
+def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
+    page = screen
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(2)
+    page.keyboard.press("/")
+    page.keyboard.type("regulator slower")
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)
+    page.get_by_role("textbox", name="find").fill("")
+    page.get_by_role("button", name="to be sized 1").click()
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_accessible_name(
+        re.compile("Bunk room 2")
+    )
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 768), (800, 1180)])
+def test_no_screen_is_wider_than_its_window(screen: Page, server: Server, size: tuple[int, int]) -> None:
+    page = screen
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    for path in ("/", *(f"/jobs/2/{stage}" for stage in ("identify", "measure", "aim", "size", "prove"))):
+        page.goto(server.address + path)
+        page.wait_for_load_state("networkidle")
+        assert page.evaluate("document.documentElement.scrollWidth") <= size[0], path
+
+
+def test_an_address_that_leads_nowhere_says_so(screen: Page, server: Server) -> None:
+    for path in ("/jobs/99", "/jobs/x", "/nothing/here"):
+        screen.goto(server.address + path)
+        expect(screen.get_by_role("link", name="To the Bench")).to_be_visible()
