@@ -146,6 +146,11 @@ def test_resonant_speeds_are_hatched_and_get_no_prediction() -> None:
     assert barred.verdict is StepVerdict.BARRED
     assert barred.predicted is None
     assert not found.paths[1].runs
+    assert found.curve_steps[1].speed_rpm is None
+    assert found.parts[1].voltage_text == "not used"  # no stress is shown for a step that is barred
+    assert "barred" in found.parts[1].required_text
+    assert found.waits_for == "step 2 is barred: choose again"
+    assert found.waits_kind == "size"
     assert found.paths[1].motor == ()
     assert any(p.state == "barred" and p.speed_rpm == 0 for p in found.curve)
     assert all(r.step != 2 for r in found.proofs)

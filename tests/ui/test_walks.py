@@ -220,7 +220,7 @@ def test_a_start_switch_motor_is_refused_in_plain_sight(screen: Page, server: Se
     page.get_by_role("combobox", name="motor kind").click()
     page.get_by_role("option", name="Capacitor-start", exact=True).click()
     expect(page.get_by_text("refused, no exception:").first).to_be_visible()
-    expect(page.get_by_label("Power path")).to_contain_text("start switch closes again")
+    expect(page.get_by_label("Power path")).to_contain_text("it closes again")
     expect(page.get_by_role("link", name=re.compile("Size"))).to_have_count(0)
 
 

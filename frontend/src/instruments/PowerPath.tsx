@@ -28,8 +28,8 @@ function Unknown({ frame }: { frame: Frame }) {
     ? `Refused: ${frame.refused}.`
     : `The power path appears once Fenwit knows ${frame.missing.map((m) => m.text).join(', ')}.`;
   return (
-    <div className="flex h-full flex-col justify-center">
-      <div className="mb-3 flex gap-16 font-semibold">
+    <div className="h-full">
+      <div className="mb-3 grid grid-cols-[17fr_24fr_29fr_14.6fr_15.4fr] text-[14px] font-semibold">
         {['Supply', 'Regulator', 'Motor', 'Blades', 'Air'].map((name) => (
           <span key={name}>{name}</span>
         ))}
@@ -79,7 +79,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
           <p className="truncate text-[14px] font-semibold">{place.title}</p>
           <div className={i === 2 ? 'mt-[66px]' : 'mt-[58px]'}>
             {place.lines.map((line) => (
-              <p key={line} className="mono truncate text-[15px] leading-[21px]">
+              <p key={line} className={`mono truncate leading-[21px] ${width < 900 ? 'text-[12.5px]' : 'text-[15px]'}`}>
                 {line}
               </p>
             ))}
@@ -87,12 +87,12 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         </div>
       ))}
       {path.runs && (
-        <p className="quiet absolute whitespace-nowrap text-[13px]" style={{ left: motorDrop + 14, top: 76 }}>
+        <p className="quiet absolute text-[13px] leading-tight" style={{ left: motorDrop + 12, top: 77, width: at.blades - motorDrop - 16 }}>
           {path.motor_loss_text}
         </p>
       )}
       {path.warning && (
-        <p className="absolute whitespace-nowrap text-[13px] font-semibold text-caution" style={{ left: motorDrop + 14, top: 98 }}>
+        <p className="absolute whitespace-nowrap text-[13px] font-semibold text-caution" style={{ left: motorDrop + 12, top: 110 }}>
           △ {path.warning}
         </p>
       )}

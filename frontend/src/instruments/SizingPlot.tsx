@@ -43,7 +43,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
         height={height}
         className="absolute inset-0"
         role="img"
-        aria-label={`Speed over series capacitance. ${frame.curve_steps.map((s) => `Step ${s.step}, ${s.label}: ${(s.capacitance_f * 1e6).toPrecision(3)} microfarads, ${Math.round(s.speed_rpm)} rpm`).join('. ')}`}
+        aria-label={`Speed over series capacitance. ${frame.curve_steps.map((s) => `Step ${s.step}, ${s.label}: ${(s.capacitance_f * 1e6).toPrecision(3)} microfarads, ${s.speed_rpm === null ? 'barred' : `${Math.round(s.speed_rpm)} rpm`}`).join('. ')}`}
         onPointerMove={(event) => setPointer(event.clientX - event.currentTarget.getBoundingClientRect().left)}
         onPointerLeave={() => setPointer(null)}
       >
@@ -86,26 +86,22 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
         {frame.curve_steps.map((s) => {
           const on = s.step === selected;
           const colour = on ? 'var(--color-copper)' : 'var(--color-ink)';
+          const at = x(s.capacitance_f);
+          const high = s.speed_rpm === null ? y(0) - 34 : y(s.speed_rpm);
           return (
             <g key={s.step} onClick={() => onSelect(s.step)} className="cursor-pointer">
               <path
-                d={`M${PAD.left} ${y(s.speed_rpm)} H${x(s.capacitance_f)} V${y(0)}`}
+                d={s.speed_rpm === null ? `M${at} ${high} V${y(0)}` : `M${PAD.left} ${high} H${at} V${y(0)}`}
                 fill="none"
                 stroke={colour}
                 strokeWidth={on ? 2 : 1.3}
                 strokeDasharray={on ? undefined : '2 4'}
               />
-              <circle cx={x(s.capacitance_f)} cy={y(s.speed_rpm)} r={on ? 7 : 5} fill={colour} />
-              <circle cx={x(s.capacitance_f)} cy={y(s.speed_rpm)} r={20} fill="transparent" />
-              <text
-                x={x(s.capacitance_f) - 10}
-                y={y(s.speed_rpm) - 8}
-                textAnchor="end"
-                fontSize={15}
-                fontWeight={700}
-                style={{ fill: colour, paintOrder: 'stroke', stroke: 'var(--color-paper)', strokeWidth: 4 }}
-              >
+              {s.speed_rpm !== null && <circle cx={at} cy={high} r={on ? 7 : 5} fill={colour} />}
+              <circle cx={at} cy={high} r={20} fill="transparent" />
+              <text className="on-paper" x={at - 10} y={high - 8} textAnchor="end" fontSize={15} fontWeight={700} style={{ fill: colour }}>
                 {s.step} {s.label}
+                {s.speed_rpm === null && ' barred'}
               </text>
             </g>
           );
@@ -137,7 +133,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
         )}
       </svg>
       {aim?.hand_f && (
-        <p className="absolute right-5 bg-paper px-1 text-right text-[13px]" style={{ bottom: PAD.bottom + 14 }}>
+        <p className="absolute right-5 max-w-[70%] bg-paper px-1 text-right text-[13px]" style={{ bottom: PAD.bottom + 14 }}>
           <span aria-hidden="true">○ </span>
           {aim.hand_text}
         </p>

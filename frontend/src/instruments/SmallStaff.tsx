@@ -9,7 +9,7 @@ export function SmallStaff({ card, height }: { card: Schemas['Card']; height: nu
   const y = scaleLinear().domain([0, top]).range([height - 2, 4]);
   const id = `bench-hatch-${card.id}`;
   const shares = spread(
-    card.marks.map((m) => ({ step: m.step, at: y(m.predicted?.value ?? m.wanted_rpm ?? 0), text: m.share_text })),
+    card.marks.map((m) => ({ step: m.step, at: y(m.predicted?.value ?? m.wanted_rpm ?? 0), text: m.verdict === 'ok' ? m.share_text : m.verdict === 'barred' ? 'barred' : 'no start' })),
   );
   return (
     <svg width={112} height={height} aria-hidden="true" className="overflow-visible">

@@ -142,7 +142,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 40 }}
             >
               <span className="text-[18px] leading-[22px] font-bold">{mark.step}</span>
-              <span className="mono text-[15px] leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : 'barred'}</span>
+              <span className="mono text-[15px] leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : mark.verdict === 'barred' ? 'barred' : 'no start'}</span>
             </button>
           );
         })}

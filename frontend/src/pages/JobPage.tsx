@@ -98,13 +98,13 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const wanted = draft?.wanted_rpm ?? page.job.wanted_rpm;
   const problem = live.problem ?? dropped ?? page.problem;
   return (
-    <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_minmax(0,1fr)]">
+    <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)]">
       <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5">
         <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
           fenwit
         </Link>
-        <h1 className="min-w-0 truncate text-[19px] font-bold">{page.fan.name}</h1>
-        <p className="quiet min-w-0 truncate text-[14px]">
+        <h1 className="max-w-[38%] shrink-0 truncate text-[19px] font-bold">{page.fan.name}</h1>
+        <p className="quiet min-w-0 flex-1 truncate text-[14px]">
           {[page.fan.place, `${page.supply_volts_text} ${page.supply_hertz_text}`, page.kind_name, page.fan.poles ? `${page.fan.poles} poles` : '']
             .filter(Boolean)
             .join(' · ')}
@@ -122,7 +122,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
           </button>
         </div>
       </header>
-      <aside className="min-h-0 pl-2 pt-1">
+      <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3">
         <Staff
           frame={frame}
           selected={selected}
@@ -138,11 +138,11 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
           }
         />
       </aside>
-      <div className="flex min-h-0 min-w-0 flex-col pr-5">
-        <div className="pt-3">
-          <PowerPath frame={frame} selected={selected} />
-        </div>
-        <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule">
+      <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
+        <PowerPath frame={frame} selected={selected} />
+      </div>
+      <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
+        <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[900px]:gap-5">
           {page.stages.map((s) => (
             <Link
               key={s.key}
@@ -157,7 +157,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               <span className="sr-only">, {s.state}</span>
             </Link>
           ))}
-          {frame.waits_for && <p className="quiet ml-auto self-center truncate text-[14px]">next: {frame.waits_for}</p>}
+          {frame.waits_for && !frame.refused && <p className="quiet ml-auto self-center truncate text-[14px]">next: {frame.waits_for}</p>}
         </nav>
         {problem && (
           <p role="alert" className="mt-2 border-l-4 border-copper pl-3 text-copper">

@@ -51,12 +51,15 @@ export function Measure({ page, frame, onClash }: StageProps) {
   return (
     <div className="grid grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)] gap-10 max-[1000px]:grid-cols-1">
       <section aria-label="Readings">
+        <div className="mb-3 empty:hidden">
+          <Cautions page={page} stage="measure" part="first" />
+        </div>
         <h2 className="heading mb-1">Power off, isolated, capacitor empty</h2>
         <div className="grid grid-cols-3 gap-x-6">{dead.map(field)}</div>
         <h2 className="heading mt-3 mb-1">Running at full speed, nothing in the line</h2>
         <div className="grid grid-cols-3 gap-x-6 gap-y-1">{live.map(field)}</div>
         <div className="mt-4">
-          <Cautions page={page} stage="measure" />
+          <Cautions page={page} stage="measure" part="rest" />
         </div>
       </section>
       <section aria-label="What the model says">

@@ -47,7 +47,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
   const full = frame.full.value;
   return (
     <div className="flex h-full min-h-[480px] flex-col">
-      <div className="grid min-h-[240px] flex-1 grid-cols-[minmax(0,1.25fr)_minmax(360px,1fr)] gap-6">
+      <div className="grid min-h-[240px] flex-1 grid-cols-[minmax(0,1.25fr)_minmax(360px,1fr)] gap-6 max-[900px]:grid-cols-1 max-[900px]:grid-rows-[300px_minmax(220px,1fr)]">
         <SizingPlot frame={frame} selected={selected} onSelect={onSelect} />
         <section aria-label="Banks" className="min-h-0 overflow-auto" onPointerLeave={() => setDraft(null)}>
           <h2 className="heading mb-1">Banks of two, from E12 values, best first</h2>

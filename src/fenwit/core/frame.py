@@ -226,7 +226,8 @@ class CurveStep:
     step: int
     label: str
     capacitance_f: float
-    speed_rpm: float
+    speed_rpm: float | None
+    """None where the step is barred or does not start [rpm]"""
 
 
 @dataclass(frozen=True)
@@ -496,7 +497,7 @@ def frame(state: JobState) -> Frame:
     fits = suitability(state.kind) if state.kind else ()
     if refused:
         return Frame(
-            (), refused, fits, cautions(_facts(state, None)), f"refused: {refused.split(';')[0]}", "refused"
+            (), refused, fits, cautions(_facts(state, None)), f"refused: {refused.split(':')[0]}", "refused"
         )
     datum, missing = datum_of(state)
     if datum is None:
@@ -505,11 +506,11 @@ def frame(state: JobState) -> Frame:
         return Frame(missing, "", fits, cautions(_facts(state, None)), f"needs {first.text}", waits)
     fan = _fan(datum, Source(state.supply_voltage_v, state.supply_frequency_hz))
     _check_wanted(state, fan)
-    steps = _steps(state, fan)
+    steps = tuple(replace(s, usable=_verdict(fan, s)[0] is StepVerdict.OK) for s in _steps(state, fan))
     marks = tuple(_mark(state, fan, step) for step in steps)
     rows = tuple(row for step in steps for row in _proof_rows(state, fan, step)) if state.design else ()
     banks, note = _banks(state, fan)
-    waits_for, waits = _waits_for(state, rows)
+    waits_for, waits = _waits_for(state, marks, rows)
     return Frame(
         missing=(),
         refused="",
@@ -526,9 +527,11 @@ def frame(state: JobState) -> Frame:
         curve=_curve_points(fan),
         curve_band=fan.curve_band,
         curve_steps=tuple(
-            CurveStep(s.number, s.label, s.capacitance_f, s.running.speed_rpm)
+            CurveStep(
+                s.number, s.label, s.capacitance_f, s.running.speed_rpm if s.usable and s.running else None
+            )
             for s in steps
-            if s.capacitance_f is not None and s.running is not None
+            if s.capacitance_f is not None
         ),
         aims=_aims(state, fan, steps),
         aim_summary=_aim_summary(state),
@@ -591,6 +594,9 @@ class _Step:
     bank: PositionSolution | None
     needed: Inverse | None
     hand: HandEstimate | None
+
+    usable: bool = True
+    """Starts, and stays within motor volts"""
 
     @property
     def running(self) -> OperatingPoint | None:
@@ -822,7 +828,7 @@ def _path(fan: _Fan, step: _Step) -> Path:
         motor_loss_w=point.motor_loss_w,
         friction_w=friction,
         air_w=point.shaft_power_w - friction,
-        supply=(f"{q.show(fan.supply.voltage_v, q.VOLTAGE)} · pf {point.power_factor:.2f}", watts.text),
+        supply=(q.show(fan.supply.voltage_v, q.VOLTAGE), watts.text, f"pf {point.power_factor:.2f}"),
         regulator_name=name,
         regulator=(
             (f"{q.plain(point.series_voltage_v)} V across", f"{q.plain(point.series_loss_w, 2)} W heat")
@@ -834,10 +840,15 @@ def _path(fan: _Fan, step: _Step) -> Path:
         blades=(speed.text, f"{q.plain(point.torque_nm, 2)} N·m"),
         air=(
             f"{100 * flow_share(share):.0f} % of flow",
-            f"{level_change_db(share):+.0f} dB".replace("-", "−"),
+            _decibels(share),
         ),
         warning=warning,
     )
+
+
+def _decibels(speed_share: float) -> str:
+    change = round(level_change_db(speed_share))
+    return f"{change:+d} dB".replace("-", "−") if change else "0 dB"
 
 
 def _regulator_name(step: _Step) -> str:
@@ -877,7 +888,7 @@ def _aims(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[Aim, ..
                 reason=inverse.reason if inverse else "",
                 nearest_rpm=inverse.nearest_speed_rpm if inverse else None,
                 hand_f=hand.capacitance_f if hand else None,
-                hand_text=_hand_words(hand),
+                hand_text=_hand_words(hand, MOTOR_VOLTAGE_LIMIT * fan.belief.motor.rated_voltage_v),
             )
         )
         below = step.wanted_rpm
@@ -890,10 +901,12 @@ def _needed_words(inverse: Inverse | None) -> str:
     return q.show(inverse.value, q.CAPACITANCE, 2) if inverse.value else "none"
 
 
-def _hand_words(hand: HandEstimate | None) -> str:
+def _hand_words(hand: HandEstimate | None, motor_limit_v: float) -> str:
     if hand is None:
         return ""
     value = q.show(hand.capacitance_f, q.CAPACITANCE)
+    if hand.gives_motor_voltage_v is not None and hand.gives_motor_voltage_v > motor_limit_v:
+        return f"hand estimate {value}: barred, it resonates"
     if hand.gives_speed_rpm is None or hand.miss_rpm is None:
         return f"hand estimate {value}: would not start"
     return f"hand estimate {value}: really {hand.gives_speed_rpm:.0f} rpm, {hand.miss_rpm:+.0f}".replace(
@@ -953,9 +966,13 @@ def _parts(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[PartSt
     found = []
     for part in state.design.circuit().valued_parts:
         worst_v = worst_i = 0.0
+        barred: list[int] = []
         worst_step = 0
         for step in steps:
             if step.bank is None or step.running is None or not step.bank.conducts:
+                continue
+            if not step.usable:
+                barred.append(step.number)
                 continue
             amps = step.running.line_current_a
             volts = amps * float(np.abs(step.bank.part_voltage_v_per_a[part.name]))
@@ -974,7 +991,9 @@ def _parts(state: JobState, fan: _Fan, steps: tuple[_Step, ...]) -> tuple[PartSt
                 current_text=f"{q.plain(1000 * worst_i)} mA",
                 worst_step=worst_step,
                 required_voltage_v=float(np.ceil(needed / 5) * 5),
-                required_text=f"rated at least {np.ceil(needed / 5) * 5:.0f} V AC",
+                required_text=f"not for {_step_words(barred)}: barred"
+                if barred
+                else f"rated at least {np.ceil(needed / 5) * 5:.0f} V AC",
             )
         )
     return tuple(found)
@@ -1079,11 +1098,15 @@ def _step_words(steps: Sequence[int]) -> str:
     return f"step {steps[0]}" if len(steps) == 1 else "steps " + ", ".join(map(str, steps))
 
 
-def _waits_for(state: JobState, rows: Sequence[ProofRow]) -> tuple[str, str]:
+def _waits_for(state: JobState, marks: Sequence[Mark], rows: Sequence[ProofRow]) -> tuple[str, str]:
     if not state.wanted_rpm:
         return "speeds to be set", "aim"
     if state.design is None:
         return "bank to be sized", "size"
+    unusable = next((m for m in marks if m.verdict is not StepVerdict.OK), None)
+    if unusable:
+        fate = "is barred" if unusable.verdict is StepVerdict.BARRED else "does not start"
+        return f"step {unusable.step} {fate}: choose again", "size"
     failed = [r for r in rows if r.verdict is Verdict.FAIL]
     if failed:
         slow = failed[0].words.find(" below ") >= 0 and failed[0].quantity == "speed_rpm"

@@ -373,8 +373,8 @@ def judge_step(
     over = [p for p in solution.points if p.stable and p.motor_voltage_v > limit]
     if over:
         return StepVerdict.BARRED, (
-            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated, near {over[0].speed_rpm:.0f} rpm; "
-            "outside the linear range of the model, so its volts there are no prediction",
+            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated: "
+            "outside the linear range of the model, so nothing is predicted",
         )
     if not solution.starts or solution.from_rest is None:
         reasons = [f"torque at rest lacks {-solution.net_starting_torque_nm:.3g} N·m to overcome friction"]

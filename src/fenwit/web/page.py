@@ -27,7 +27,7 @@ class Asked:
 
 
 NAMEPLATE = (
-    Asked("poles", "poles", q.POLES, "count of magnetic poles; 120 × Hz ÷ a little over full-speed rpm"),
+    Asked("poles", "poles", q.POLES, "16"),
     Asked("rated_voltage_v", "rated volts", q.VOLTAGE, "230V"),
     Asked("rated_frequency_hz", "rated hertz", q.FREQUENCY, "50Hz"),
     Asked("rated_speed_rpm", "rated rpm", q.SPEED, "330"),
@@ -36,8 +36,8 @@ NAMEPLATE = (
     Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "2u5 or 2.5 µF"),
 )
 MEASURED = (
-    Asked("supply_voltage_v", "supply volts", q.VOLTAGE, "while running at full speed"),
-    Asked("speed_rpm", "full speed", q.SPEED, "nothing in the line"),
+    Asked("supply_voltage_v", "supply volts", q.VOLTAGE, "230V"),
+    Asked("speed_rpm", "full speed", q.SPEED, "330"),
     Asked("line_current_a", "line amps", q.CURRENT, "318m or 0.318 A"),
     Asked("input_power_w", "input watts", q.POWER, "73W"),
     Asked("capacitor_voltage_v", "volts across run capacitor", q.VOLTAGE, "running, true rms"),
@@ -196,7 +196,10 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         Stage.IDENTIFY: (loaded.fan.motor_kind is not None, Stage.IDENTIFY not in missing),
         Stage.MEASURE: (bool(measured), "speed_rpm" in measured and len(measured) >= 3),
         Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
-        Stage.SIZE: (loaded.design is not None, loaded.design is not None),
+        Stage.SIZE: (
+            loaded.design is not None,
+            loaded.design is not None and computed is not None and computed.waits_kind != "size",
+        ),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
     }
     shown = [Stage.IDENTIFY] if refused else list(Stage)

@@ -113,9 +113,10 @@ class Suitability:
     """A refusal that nobody may override"""
 
 
+# The words before the colon are what a refused job says of itself on the Bench.
 _SWITCH = (
-    "below about three quarters of synchronous speed the start switch closes again; "
-    "the start winding is rated for seconds and burns"
+    "start switch: below about three quarters of synchronous speed it closes again, "
+    "and the start winding, rated for seconds, burns"
 )
 _ONE_TAP = "on one tap only: two taps alive at once make a shorted transformer of the winding"
 _HEAT = "simple and free of hum; the resistor turns the volts it takes into heat"
@@ -139,7 +140,9 @@ _TAPPED: dict[Method, _Row] = {
     Method.WINDING_TAP: (_S, "made for it; never two taps alive at once"),
     Method.VARIABLE_FREQUENCY: _REFER,
 }
-_EC_SUPPLY = "the electronics want their full supply; lowering or cutting it destroys them or stops the motor"
+_EC_SUPPLY = (
+    "electronics on the motor: they want their full supply; lowering or cutting it stops or destroys them"
+)
 _EC: dict[Method, _Row] = {
     Method.SERIES_CAPACITOR: (_R, _EC_SUPPLY, True),
     Method.SERIES_RESISTOR: (_R, _EC_SUPPLY, True),
@@ -179,16 +182,16 @@ _TABLE: dict[MotorKind, dict[Method, _Row]] = {
     MotorKind.UNIVERSAL: {
         Method.SERIES_CAPACITOR: (
             _R,
-            "a commutator motor in series with a capacitor has no steady torque to speak of",
+            "commutator: in series with a capacitor it has no steady torque to speak of",
         ),
         Method.SERIES_RESISTOR: (_S, "heat, and a weak start"),
         Method.PHASE_ANGLE: (_S, "speed falls with load"),
         Method.STEPPED_VOLTAGE: (_S, "needs a transformer with taps"),
     },
     MotorKind.THREE_PHASE: {
-        Method.SERIES_CAPACITOR: (_R, "it unbalances the three phases and overheats the motor", True),
-        Method.SERIES_RESISTOR: (_R, "it unbalances the three phases and overheats the motor", True),
-        Method.PHASE_ANGLE: (_R, "a single-phase control on one line single-phases the motor", True),
+        Method.SERIES_CAPACITOR: (_R, "three phases: it unbalances them and overheats the motor", True),
+        Method.SERIES_RESISTOR: (_R, "three phases: it unbalances them and overheats the motor", True),
+        Method.PHASE_ANGLE: (_R, "three phases: a control in one line leaves the motor on two", True),
         Method.STEPPED_VOLTAGE: (_R, "needs a three-phase set; refer on"),
         Method.VARIABLE_FREQUENCY: (_R, "refer to a drive of the right class and a licensed installation"),
     },
