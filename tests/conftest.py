@@ -26,7 +26,7 @@ def cluster_url() -> Iterator[str]:
     """URL of a running private server without fsync."""
     with tempfile.TemporaryDirectory(prefix="fenwit-test-", ignore_cleanup_errors=True) as folder:
         cluster = Cluster(Path(folder) / "postgres", durable=False)
-        url, _ = cluster.start()
+        url = cluster.start()
         yield url
         cluster.stop()
 

@@ -63,7 +63,7 @@ def main(folder: Path, names: list[str], size: tuple[int, int] = (1280, 800)) ->
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(prefix="fenwit-shots-", ignore_cleanup_errors=True) as state:
         cluster = Cluster(Path(state) / "postgres", durable=False)
-        url, _ = cluster.start()
+        url = cluster.start()
         try:
             with running(url, state) as server, sync_playwright() as playwright:
                 browser = playwright.chromium.launch(

@@ -29,18 +29,18 @@ class Cluster:
     def data(self) -> Path:
         return self.folder / "data"
 
-    def start(self) -> tuple[str, bool]:
-        """Make the server if there is none, start it if it does not run; returns its URL and whether we started it.
+    def start(self) -> str:
+        """Make the server if there is none, start it if it does not run; returns its URL.
 
         Raises ClusterError when PostgreSQL is not installed or does not start.
         """
         self.folder.mkdir(parents=True, exist_ok=True)
         self.folder.chmod(0o700)
-        if (self.data / "PG_VERSION").exists() is False:
+        if not (self.data / "PG_VERSION").exists():
             self._make()
-        if self._pg("pg_ctl", "status", "-D", str(self.data), check=False).returncode == 0:
+        if self.running():
             port = int((self.data / "postmaster.pid").read_text().splitlines()[3])
-            return self._url(port), False
+            return self._url(port)
         problem = ""
         for _ in range(3):
             port = _free_port()
@@ -62,13 +62,18 @@ class Cluster:
                 check=False,
             )
             if result.returncode == 0:
-                return self._url(port), True
+                return self._url(port)
             problem = (
                 (self.folder / "log").read_text(errors="replace")[-600:]
                 if (self.folder / "log").exists()
                 else ""
             )
         raise ClusterError(f"PostgreSQL does not start: {problem.strip()}")
+
+    def running(self) -> bool:
+        """Whether the server runs now."""
+        made = (self.data / "PG_VERSION").exists()
+        return made and self._pg("pg_ctl", "status", "-D", str(self.data), check=False).returncode == 0
 
     def stop(self) -> None:
         """Stop the server, keeping its data."""

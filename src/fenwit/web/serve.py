@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import fcntl
 import os
+import signal
 import socket
 import sys
 import threading
@@ -45,6 +46,8 @@ def _one_at_a_time(state: Path) -> Iterator[bool]:
 def serve(*, demo: bool, fresh: bool, port: int | None, reload: bool) -> int:
     """Run until Ctrl-C; returns the exit code."""
     state = folder("FENWIT_STATE")
+    # The server hands a SIGTERM back to us when it is done; without this it would end us before PostgreSQL is stopped.
+    signal.signal(signal.SIGTERM, signal.default_int_handler)
     with _one_at_a_time(state) as alone:
         if not alone:
             return 0
@@ -58,7 +61,8 @@ def serve(*, demo: bool, fresh: bool, port: int | None, reload: bool) -> int:
 
 
 def _serve(state: Path, *, demo: bool, fresh: bool, port: int | None, reload: bool) -> int:
-    url, cluster, started = value("FENWIT_DATABASE_URL"), Cluster(state / "postgres"), False
+    url, cluster = value("FENWIT_DATABASE_URL"), Cluster(state / "postgres")
+    private = not url
     if not url:
         if fresh:
             say("throwing the private database away")
@@ -68,7 +72,7 @@ def _serve(state: Path, *, demo: bool, fresh: bool, port: int | None, reload: bo
             if cluster.data.exists()
             else "making a private PostgreSQL on loopback"
         )
-        url, started = cluster.start()
+        url = cluster.start()
     elif fresh:
         print("fenwit: --fresh is only for the private database; FENWIT_DATABASE_URL is set", file=sys.stderr)
         return 2
@@ -88,7 +92,8 @@ def _serve(state: Path, *, demo: bool, fresh: bool, port: int | None, reload: bo
         (state / "lock").write_text(address)
         _run(url, listener, address, reload)
     finally:
-        if started:
+        # The lock makes us its only user, also when it was left over from a crash.
+        if private:
             say("stopping PostgreSQL")
             cluster.stop()
     return 0
