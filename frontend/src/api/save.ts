@@ -72,13 +72,19 @@ export function useVersionedSave(jobId: number, onClash: (clash: Clash) => void)
           if (problem.type !== 'stale') return problem;
           const current = (problem.current ?? null) as C | null;
           if (save.untouched?.(current)) return attempt(save.again(current));
-          onClash({
-            what: save.what,
-            mine: save.mine,
-            theirs: save.theirs(current),
-            keepMine: () => void queue.run(() => attempt(save.again(current))),
-            takeTheirs: () => void client.invalidateQueries({ queryKey: jobKey(jobId) }),
-          });
+          const offer = (mine: string) =>
+            onClash({
+              what: save.what,
+              mine,
+              theirs: save.theirs(current),
+              keepMine: () =>
+                void queue
+                  .run(() => attempt(save.again(current)))
+                  // What cannot be kept is shown again with the reason, not dropped.
+                  .then((refused) => refused && offer(`${save.mine} (${refused.detail})`)),
+              takeTheirs: () => void client.invalidateQueries({ queryKey: jobKey(jobId) }),
+            });
+          offer(save.mine);
           return null;
         }
       };
