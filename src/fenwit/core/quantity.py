@@ -34,8 +34,6 @@ class Dimension:
     """Largest value that can be real, in the unit [any]"""
     bare: str = ""
     """Prefix understood when only a number is typed [-]"""
-    shown: str = ""
-    """Prefix the value is always shown with; empty: chosen by size [-]"""
 
 
 CAPACITANCE = Dimension("microfarads", "F", ("F",), "pnum", 1e-10, 1e-3, bare="u")
@@ -258,8 +256,6 @@ def bench(value: float, dimension: Dimension, digits: int = 3) -> str:
 
 
 def _prefix_for(value: float, dimension: Dimension) -> str:
-    if dimension.shown:
-        return dimension.shown
     usable = sorted(("", *dimension.prefixes), key=lambda p: _PREFIX[p])
     size = abs(value)
     best = usable[0]

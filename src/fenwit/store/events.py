@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -46,14 +46,10 @@ def of_job(database: Database, job_id: int, limit: int = 200) -> list[Event]:
     )
 
 
-def confirmed(database: Database, job_ids: Sequence[int]) -> dict[int, set[str]]:
-    """Keys of the cautions confirmed in each job."""
-    rows = database.all(
+def confirmed(database: Database, job_id: int) -> list[Event]:
+    """Every confirmation of a caution in a job, newest first, however much happened since."""
+    return database.all(
         Event,
-        "SELECT * FROM event WHERE job_id = ANY(%(ids)s) AND kind = %(kind)s",
-        {"ids": list(job_ids), "kind": CONFIRMED},
+        "SELECT * FROM event WHERE job_id = %(job)s AND kind = %(kind)s ORDER BY id DESC",
+        {"job": job_id, "kind": CONFIRMED},
     )
-    found: dict[int, set[str]] = {job_id: set() for job_id in job_ids}
-    for row in rows:
-        found[row.job_id].add(str(row.detail.get("caution")))
-    return found

@@ -129,7 +129,7 @@ def load(database: Database, job_id: int) -> Loaded:
             jobs.get_fan(database, job.fan_id),
             designs.latest(database, [job_id]).get(job_id),
             readings.of_jobs(database, [job_id]),
-            [e for e in events.of_job(database, job_id) if e.kind == events.CONFIRMED],
+            events.confirmed(database, job_id),
         )
 
 

@@ -38,7 +38,6 @@ class Part:
     """Ohms, farads or henries; 0 for a contact [Ω|F|H]"""
     tolerance: float = 0.0
     """Half width of the maker's tolerance, relative [-]"""
-    rated_voltage_v: float | None = None
 
     def __post_init__(self) -> None:
         low, high = _LIMITS[self.kind]
