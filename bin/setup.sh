@@ -28,6 +28,8 @@ debian_packages() {
       chromium) have_command chromium || missing+=("$name") ;;
       nodejs) have_command node || missing+=("$name") ;;
       npm) have_command npm || missing+=("$name") ;;
+      libpangoft2-1.0-0) compgen -G '/usr/lib/*/libpangoft2-1.0.so.0' >/dev/null || missing+=("$name") ;;
+      fonts-dejavu-core) [ -e /usr/share/fonts/truetype/dejavu/DejaVuSans.ttf ] || missing+=("$name") ;;
       python3-venv) have_command python3 && python3 -c 'import venv, ensurepip' 2>/dev/null || missing+=(python3 "$name") ;;
     esac
   done
@@ -96,7 +98,8 @@ mkdir -p "$state"
 exec 9>"$state/setup.lock"
 set_up() {
   flock 9
-  debian_packages python3-venv nodejs npm "$@"
+  # Reports are set with Pango; DejaVu has every sign the shipped fonts lack.
+  debian_packages python3-venv nodejs npm libpangoft2-1.0-0 fonts-dejavu-core "$@"
   check_versions
   python_packages
   node_packages

@@ -20,6 +20,7 @@ class Stage(StrEnum):
     AIM = "aim"
     SIZE = "size"
     PROVE = "prove"
+    HAND_OVER = "hand-over"
 
 
 class Confirm(StrEnum):

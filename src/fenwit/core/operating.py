@@ -10,10 +10,10 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import elementwise
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
@@ -135,8 +135,8 @@ def torque_nm(
 def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Solution, ...]:
     """All operating points of a fan on each of several sources.
 
-    Torque difference is scanned over speed for all sources at once; each sign change is refined by bracketing
-    (Chandrupatla). Turning points between samples are looked at more closely, so that two crossings between two
+    Torque difference is scanned over speed for all sources at once; each sign change is refined by bracketed secants
+    (Anderson and Björck). Turning points between samples are looked at more closely, so that two crossings between two
     samples are not lost.
 
     Parameters
@@ -172,20 +172,11 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
         response = motor.respond(1 - speed / n_s, frequency)
         return torque_nm(response, volts[step], z[step]) - load.torque_nm(speed)
 
-    grid = speed_grid(n_s)
-    response = motor.respond(1 - grid / n_s, frequency)
+    grid, response = _over_speed(motor, frequency)  # type: ignore[arg-type]  # machines are frozen dataclasses
     net = torque_nm(response, volts[:, None], z[:, None]) - load.torque_nm(grid)
-    step, low, high = _brackets(grid, net, difference)
-    if len(step):
-        root = elementwise.find_root(
-            lambda n, i: difference(n, i.astype(np.int64)), (low, high), args=(step,)
-        )
-        if not root.success.all():
-            raise ArithmeticError("a bracketed operating point did not converge")
-        speeds = root.x
-        slope = difference(high, step) - difference(low, step)
-    else:
-        speeds, slope = np.empty(0), np.empty(0)
+    step, low, high, net_low, net_high = _brackets(grid, net, difference)
+    speeds = _refine(lambda n: difference(n, step), low, high, net_low, net_high, 1e-10 * n_s)
+    slope = net_high - net_low
     at_rest = net[:, 0] + float(load.friction_nm)
     break_away = float(load.friction_nm) * load.break_away_ratio
     solutions = []
@@ -207,6 +198,39 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
     return tuple(solutions)
 
 
+@lru_cache(maxsize=64)
+def _over_speed(motor: Machine, frequency_hz: float) -> tuple[FloatArray, UnitResponse]:
+    """The speed grid and the machine on it, once for each motor."""
+    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
+    grid = speed_grid(n_s)
+    return grid, motor.respond(1 - grid / n_s, frequency_hz)
+
+
+def _refine(
+    function: Callable[[FloatArray], FloatArray],
+    low: FloatArray,
+    high: FloatArray,
+    at_low: FloatArray,
+    at_high: FloatArray,
+    tolerance: float,
+) -> FloatArray:
+    """Roots between ``low`` and ``high``, all at once, by secants that keep the bracket (Anderson and Björck 1973)."""
+    if not len(low):
+        return low
+    a, b, f_a, f_b = low, high, at_low, at_high
+    for _ in range(80):
+        gap = f_b - f_a
+        c = np.where(f_b == 0, b, b - f_b * (b - a) / np.where(gap == 0, 1.0, gap))
+        f_c = function(c)
+        if (np.minimum(np.abs(c - b), np.abs(c - a)) <= tolerance).all():
+            return np.asarray(c)
+        same = np.signbit(f_c) == np.signbit(f_b)
+        shrink = 1 - f_c / np.where(f_b == 0, 1.0, f_b)
+        f_a = np.where(same, f_a * np.where(shrink > 0, shrink, 0.5), f_b)
+        a, b, f_b = np.where(same, a, b), c, f_c
+    raise ArithmeticError("a bracketed operating point did not converge")
+
+
 def check_full_speed(full_speed_rpm: FloatOrArray, synchronous_rpm: float) -> None:
     """Raise InputError unless the full speed lies below synchronous speed."""
     highest = float(np.max(full_speed_rpm))
@@ -221,10 +245,11 @@ def check_full_speed(full_speed_rpm: FloatOrArray, synchronous_rpm: float) -> No
 
 def _brackets(
     grid: FloatArray, net: FloatArray, difference: Callable[[FloatArray, NDArray[np.int64]], FloatArray]
-) -> tuple[NDArray[np.int64], FloatArray, FloatArray]:
-    """Indices of steps and the speeds on both sides of every crossing, tangents between samples included."""
+) -> tuple[NDArray[np.int64], FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Indices of steps, the speeds on both sides of every crossing and the net torques there, tangents between
+    samples included."""
     step, at = np.nonzero(np.signbit(net[:, :-1]) != np.signbit(net[:, 1:]))
-    low, high = grid[at], grid[at + 1]
+    low, high, net_low, net_high = grid[at], grid[at + 1], net[step, at], net[step, at + 1]
     middle, left, right = net[:, 1:-1], net[:, :-2], net[:, 2:]
     same = (np.signbit(left) == np.signbit(middle)) & (np.signbit(middle) == np.signbit(right))
     towards = same & (np.abs(middle) <= np.abs(left)) & (np.abs(middle) <= np.abs(right))
@@ -236,7 +261,9 @@ def _brackets(
         found = np.flatnonzero(np.signbit(values[:-1]) != np.signbit(values[1:]))
         step = np.concatenate([step, np.full(found.shape, i)])
         low, high = np.concatenate([low, fine[found]]), np.concatenate([high, fine[found + 1]])
-    return step, low, high
+        net_low = np.concatenate([net_low, values[found]])
+        net_high = np.concatenate([net_high, values[found + 1]])
+    return step, low, high, net_low, net_high
 
 
 def _from_full(points: tuple[OperatingPoint, ...], full_speed_rpm: float) -> int | None:
@@ -407,6 +434,19 @@ class Scan:
     speed_rpm: FloatArray
     motor_voltage_v: FloatArray
     """Motor volts at that point, 0 where it does not run [V]"""
+    admittance_s: NDArray[np.complex128]
+    """Motor admittance at that point [S]"""
+    at: NDArray[np.int64]
+    """Index of the tabulated speed below that point [-]"""
+    share: FloatArray
+    """How far the point lies towards the next tabulated speed, 0 to 1 [-]"""
+
+    def read_off(self, table: FloatArray) -> FloatArray:
+        """A table over speed, shape (speeds,) or (draws, speeds), at each running point."""
+        table = np.broadcast_to(table, (*self.at.shape, table.shape[-1]))
+        below = np.take_along_axis(table, self.at[..., None], -1)[..., 0]
+        above = np.take_along_axis(table, self.at[..., None] + 1, -1)[..., 0]
+        return np.asarray((1 - self.share) * below + self.share * above)
 
 
 @dataclass(frozen=True)
@@ -490,4 +530,11 @@ def scan(table: Machined, voltage_v: float | FloatArray, impedance_ohm: NDArray[
     y = np.broadcast_to(table.response.admittance_s, net.shape)
     y_here = (1 - share) * np.take_along_axis(y, at, -1) + share * np.take_along_axis(y, at + 1, -1)
     v_motor = volts / np.abs(1 + z * y_here)
-    return Scan(runs, np.where(runs, speed[..., 0], 0.0), np.where(runs, v_motor[..., 0], 0.0))
+    return Scan(
+        runs,
+        np.where(runs, speed[..., 0], 0.0),
+        np.where(runs, v_motor[..., 0], 0.0),
+        y_here[..., 0],
+        at[..., 0],
+        np.where(runs, share[..., 0], 0.0),
+    )

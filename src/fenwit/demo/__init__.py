@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from fenwit.core import CORE_VERSION
-from fenwit.demo.scenario import JOBS, DemoJob
-from fenwit.store import designs, events, jobs, readings
+from fenwit.core.frame.tables import snapshot
+from fenwit.demo.scenario import JOBS, SHELF, DemoJob
+from fenwit.store import codec, designs, events, jobs, readings, shelf
 from fenwit.store.database import Database
 
 
@@ -15,6 +16,8 @@ def load(database: Database) -> bool:
             return False
         for demo in JOBS:
             _load(database, demo)
+        for part in SHELF:
+            shelf.add(database, {**vars(part), "class_": part.part_class.value, "gone": False})
     return True
 
 
@@ -31,18 +34,17 @@ def _load(database: Database, demo: DemoJob) -> None:
         )
     if demo.bank is None:
         return
+    computed = demo.computed()
     design = designs.add(
         database,
         job.id,
         after_revision=0,
-        a_f=demo.bank.a_f,
-        b_f=demo.bank.b_f,
-        patterns=demo.bank.patterns,
-        tolerance=demo.bank.tolerance,
+        regulator=codec.dump(demo.bank),
+        kept=snapshot(computed),
         core_version=CORE_VERSION,
         who=demo.who,
     )
-    expected = {(row.step, row.quantity): (row.low, row.high) for row in demo.expected()}
+    expected = {(row.step, row.quantity): (row.low, row.high) for row in computed.proofs}
     for step, quantity, value, typed in demo.proofs:
         readings.add(
             database,

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from fenwit.core.frame import BankDesign, JobState, Nameplate, ProofRow, frame
+from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, frame
 from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.size.bank import Capacitor
+from fenwit.core.size.classes import PartClass
 
 
 @dataclass(frozen=True)
@@ -27,8 +29,8 @@ class DemoJob:
     proofs: tuple[tuple[int, str, float, str], ...] = ()
     """Step, quantity, value, as typed [-]"""
 
-    def expected(self) -> tuple[ProofRow, ...]:
-        """What the core expects at the steps of the bank."""
+    def computed(self) -> Frame:
+        """What the core makes of the job before its proofs."""
         plate = {f: self.fan[f] for f in Nameplate.__dataclass_fields__ if f in self.fan}
         state = JobState(
             kind=MotorKind(str(self.fan["motor_kind"])),
@@ -39,7 +41,7 @@ class DemoJob:
             wanted_rpm=self.wanted_rpm,
             design=self.bank,
         )
-        return frame(state).proofs
+        return frame(state)
 
 
 _DEAD = (("isolate", ""), ("stored-charge", "2V"))
@@ -98,7 +100,7 @@ JOBS = (
             ("auxiliary_resistance_ohm", 312.0, "312"),
         ),
         wanted_rpm=(134.0, 205.0, 278.0, 322.0),
-        bank=BankDesign(1.8e-6, 2.7e-6, ("A", "B", "A∥B", "direct")),
+        bank=BankDesign((Capacitor(1.8e-6), Capacitor(2.7e-6)), ("A", "B", "A∥B", "direct")),
         # Capacitor A of this regulator has sunk to 1.1 µF.
         proofs=(
             (4, "speed_rpm", 322.0, "322"),
@@ -113,4 +115,61 @@ JOBS = (
             (1, "line_current_a", 0.080, "80m"),
         ),
     ),
+    DemoJob(
+        name="Drying room",
+        place="lodge, cellar",
+        wish="Wall fan is too strong for wet coats. Wanted: two slower steps; somebody proposes a series capacitor.",
+        who="R. Fell",
+        fan={
+            "motor_kind": MotorKind.SHADED_POLE.value,
+            "maker": "Corrie & Tarn",
+            "serial": "CT-4-1108",
+            "poles": 4,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_power_w": 50.0,
+        },
+        confirmed=(("isolate", ""),),
+        readings=(
+            ("supply_voltage_v", 230.0, "230V"),
+            ("speed_rpm", 1270.0, "1270"),
+            ("line_current_a", 0.375, "375m"),
+            ("input_power_w", 52.0, "52W"),
+            ("main_resistance_ohm", 150.0, "150"),
+        ),
+        wanted_rpm=(620.0, 960.0, 1270.0),
+    ),
+)
+
+
+@dataclass(frozen=True)
+class DemoPart:
+    """One shelf part."""
+
+    part_class: PartClass
+    nominal: float
+    count: int
+    place: str
+    rating: float
+    tolerance: float = 0.10
+    measured: float | None = None
+    note: str = ""
+
+
+SHELF = (
+    DemoPart(PartClass.X2_FILM, 0.47e-6, 4, "drawer 2", 305.0),
+    DemoPart(PartClass.X2_FILM, 1.0e-6, 3, "drawer 2", 305.0),
+    DemoPart(PartClass.X2_FILM, 1.5e-6, 2, "drawer 3", 305.0),
+    DemoPart(PartClass.X2_FILM, 1.8e-6, 1, "drawer 4", 305.0, measured=1.77e-6),
+    DemoPart(PartClass.X2_FILM, 2.2e-6, 4, "drawer 4", 305.0),
+    DemoPart(PartClass.X2_FILM, 2.7e-6, 3, "drawer 4", 305.0),
+    DemoPart(PartClass.X2_FILM, 3.9e-6, 1, "drawer 5", 305.0, measured=3.81e-6),
+    DemoPart(PartClass.MOTOR_RUN, 4.0e-6, 2, "shelf B", 450.0, 0.05),
+    DemoPart(PartClass.DC_FILM, 2.2e-6, 6, "drawer 9", 630.0, note="from an old supply"),
+    DemoPart(PartClass.ELECTROLYTIC, 40e-6, 1, "shelf B", 250.0, 0.20, note="start capacitor, hood"),
+    DemoPart(PartClass.METAL_FILM, 75e3, 20, "drawer 7", 0.5, 0.01),
+    DemoPart(PartClass.METAL_FILM, 110e3, 12, "drawer 7", 0.5, 0.01),
+    DemoPart(PartClass.WIREWOUND, 10.0, 8, "drawer 8", 2.0, 0.05),
+    DemoPart(PartClass.FUSE, 0.63, 10, "drawer 1", 250.0, 0.0),
+    DemoPart(PartClass.SWITCH, 4.0, 2, "shelf A", 250.0, 0.0),
 )

@@ -1,15 +1,17 @@
-"""Designs: every revision is kept with the core that computed it."""
+"""Designs: every revision is kept with the core that computed it and what that core predicted."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import Any
 
 import psycopg.errors
+from psycopg.types.json import Jsonb
 
 from fenwit.store.database import Database
-from fenwit.store.errors import Stale
+from fenwit.store.errors import NotFound, Stale
 
 
 @dataclass(frozen=True)
@@ -19,13 +21,19 @@ class Design:
     id: int
     job_id: int
     revision: int
-    a_f: float
-    b_f: float
-    patterns: list[str]
-    tolerance: float
+    regulator: dict[str, Any] | None
+    """The bank as a document; None where the choice was undone"""
+    kept: dict[str, float] | None
+    """What was predicted when it was chosen"""
+    restores: int | None
     core_version: str
     who: str
     made_at: datetime
+
+    @property
+    def root(self) -> int:
+        """The design that readings of this bank are filed under."""
+        return self.restores or self.id
 
 
 def latest(database: Database, job_ids: Sequence[int]) -> dict[int, Design]:
@@ -38,41 +46,55 @@ def latest(database: Database, job_ids: Sequence[int]) -> dict[int, Design]:
     return {row.job_id: row for row in rows}
 
 
+def of_job(database: Database, job_id: int) -> list[Design]:
+    """All revisions of a job, oldest first."""
+    return database.all(
+        Design, "SELECT * FROM design WHERE job_id = %(job)s ORDER BY revision", {"job": job_id}
+    )
+
+
+def get(database: Database, design_id: int) -> Design:
+    """One revision. Raises NotFound."""
+    design = database.one(Design, "SELECT * FROM design WHERE id = %(id)s", {"id": design_id})
+    if design is None:
+        raise NotFound("design", design_id)
+    return design
+
+
 def add(
     database: Database,
     job_id: int,
     *,
     after_revision: int,
-    a_f: float,
-    b_f: float,
-    patterns: Sequence[str],
-    tolerance: float,
+    regulator: Mapping[str, Any] | None,
+    kept: Mapping[str, float] | None,
     core_version: str,
     who: str,
+    restores: int | None = None,
 ) -> Design:
     """Add the revision after ``after_revision`` (0: none yet). Raises Stale when another came in between."""
     newest = latest(database, [job_id]).get(job_id)
     if (newest.revision if newest else 0) != after_revision:
         raise Stale("design", job_id, newest)
     try:
-        design = database.one(
-            Design,
-            """
-            INSERT INTO design (job_id, revision, a_f, b_f, patterns, tolerance, core_version, who)
-            VALUES (%(job)s, %(revision)s, %(a)s, %(b)s, %(patterns)s, %(tolerance)s, %(core)s, %(who)s)
-            RETURNING *
-            """,
-            {
-                "job": job_id,
-                "revision": after_revision + 1,
-                "a": a_f,
-                "b": b_f,
-                "patterns": list(patterns),
-                "tolerance": tolerance,
-                "core": core_version,
-                "who": who,
-            },
-        )
+        with database.transaction() as connection, connection.transaction():
+            design = database.one(
+                Design,
+                """
+                INSERT INTO design (job_id, revision, regulator, kept, restores, core_version, who)
+                VALUES (%(job)s, %(revision)s, %(regulator)s, %(kept)s, %(restores)s, %(core)s, %(who)s)
+                RETURNING *
+                """,
+                {
+                    "job": job_id,
+                    "revision": after_revision + 1,
+                    "regulator": None if regulator is None else Jsonb(dict(regulator)),
+                    "kept": None if kept is None else Jsonb(dict(kept)),
+                    "restores": restores,
+                    "core": core_version,
+                    "who": who,
+                },
+            )
     except psycopg.errors.UniqueViolation as error:
         raise Stale("design", job_id, latest(database, [job_id]).get(job_id)) from error
     assert design is not None

@@ -12,6 +12,7 @@ from psycopg.types.json import Jsonb
 from fenwit.store.database import Database
 
 CONFIRMED = "caution-confirmed"
+EDITED, UNDONE, REDONE = "edited", "undone", "redone"
 
 
 @dataclass(frozen=True)
@@ -19,14 +20,14 @@ class Event:
     """One thing that happened."""
 
     id: int
-    job_id: int
+    job_id: int | None
     kind: str
     detail: dict[str, Any]
     who: str
     at: datetime
 
 
-def add(database: Database, job_id: int, kind: str, detail: Mapping[str, Any], who: str = "") -> Event:
+def add(database: Database, job_id: int | None, kind: str, detail: Mapping[str, Any], who: str = "") -> Event:
     """Append an event."""
     event = database.one(
         Event,
@@ -53,3 +54,17 @@ def confirmed(database: Database, job_id: int) -> list[Event]:
         "SELECT * FROM event WHERE job_id = %(job)s AND kind = %(kind)s ORDER BY id DESC",
         {"job": job_id, "kind": CONFIRMED},
     )
+
+
+def history(database: Database, job_id: int | None, limit: int = 400) -> list[Event]:
+    """Edits, undos and redos of a job (of the shelf: None), oldest first; the last ``limit`` of them."""
+    rows = database.all(
+        Event,
+        """
+        SELECT * FROM event
+        WHERE job_id IS NOT DISTINCT FROM %(job)s::bigint AND kind = ANY(%(kinds)s)
+        ORDER BY id DESC LIMIT %(limit)s
+        """,
+        {"job": job_id, "kinds": [EDITED, UNDONE, REDONE], "limit": limit},
+    )
+    return rows[::-1]

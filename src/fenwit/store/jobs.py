@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, fields
 from datetime import datetime
+from typing import Any
+
+from psycopg.types.json import Jsonb
 
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale
@@ -41,6 +44,8 @@ class Job:
     supply_voltage_v: float
     supply_frequency_hz: float
     wanted_rpm: list[float]
+    profile: dict[str, Any]
+    sizing: dict[str, Any]
     created_at: datetime
     saved_at: datetime
 
@@ -87,14 +92,10 @@ def every(database: Database, limit: int = 500) -> list[Job]:
     return database.all(Job, "SELECT * FROM job ORDER BY id LIMIT %(limit)s", {"limit": limit})
 
 
-def fans_of(database: Database, job_ids: Sequence[int]) -> dict[int, Fan]:
-    """The fans of several jobs, by fan id."""
-    rows = database.all(
-        Fan,
-        "SELECT * FROM fan WHERE id IN (SELECT fan_id FROM job WHERE id = ANY(%(ids)s))",
-        {"ids": list(job_ids)},
-    )
-    return {fan.id: fan for fan in rows}
+def touch(database: Database, job_id: int) -> None:
+    """Note that something of a job was saved, and hold others off it until the transaction ends. Raises NotFound."""
+    if not database.run("UPDATE job SET saved_at = now() WHERE id = %(id)s", {"id": job_id}):
+        raise NotFound("job", job_id)
 
 
 def save_fan(database: Database, fan: Fan) -> Fan:
@@ -126,6 +127,8 @@ def save(
     supply_voltage_v: float | None = None,
     supply_frequency_hz: float | None = None,
     wanted_rpm: Sequence[float] | None = None,
+    profile: Mapping[str, Any] | None = None,
+    sizing: Mapping[str, Any] | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -135,7 +138,9 @@ def save(
             wish = coalesce(%(wish)s::text, wish),
             supply_voltage_v = coalesce(%(volts)s::float8, supply_voltage_v),
             supply_frequency_hz = coalesce(%(hertz)s::float8, supply_frequency_hz),
-            wanted_rpm = coalesce(%(wanted)s::float8[], wanted_rpm)
+            wanted_rpm = coalesce(%(wanted)s::float8[], wanted_rpm),
+            profile = coalesce(%(profile)s::jsonb, profile),
+            sizing = coalesce(%(sizing)s::jsonb, sizing)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -146,6 +151,8 @@ def save(
             "volts": supply_voltage_v,
             "hertz": supply_frequency_hz,
             "wanted": None if wanted_rpm is None else list(wanted_rpm),
+            "profile": None if profile is None else Jsonb(dict(profile)),
+            "sizing": None if sizing is None else Jsonb(dict(sizing)),
         },
     )
     if saved is None:

@@ -57,6 +57,7 @@ def add(
     step: int | None = None,
     expected: tuple[float, float] | None = None,
     supersedes: int | None = None,
+    taken_at: datetime | None = None,
 ) -> Reading:
     """Append a reading. Raises Stale with the newest one when another already stands in its place."""
     try:
@@ -65,9 +66,9 @@ def add(
                 Reading,
                 """
                 INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                    expected_high, who, supersedes)
+                    expected_high, who, supersedes, taken_at)
                 VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s, %(low)s,
-                    %(high)s, %(who)s, %(supersedes)s)
+                    %(high)s, %(who)s, %(supersedes)s, coalesce(%(at)s::timestamptz, clock_timestamp()))
                 RETURNING *
                 """,
                 {
@@ -82,6 +83,7 @@ def add(
                     "high": expected[1] if expected else None,
                     "who": who,
                     "supersedes": supersedes,
+                    "at": taken_at,
                 },
             )
     except psycopg.errors.UniqueViolation as error:
@@ -90,6 +92,11 @@ def add(
         raise Stale("reading", job_id, newest(database, job_id, quantity, step, design_id)) from error
     assert reading is not None
     return reading
+
+
+def get(database: Database, reading_id: int) -> Reading | None:
+    """One reading, or None."""
+    return database.one(Reading, "SELECT * FROM reading WHERE id = %(id)s", {"id": reading_id})
 
 
 def newest(

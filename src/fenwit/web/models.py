@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import unicodedata
-from datetime import datetime
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Annotated
 
@@ -11,9 +11,11 @@ from fastapi import Depends, Path, Request
 from pydantic import AfterValidator, BaseModel, Field
 
 from fenwit.core.caution import Stage
-from fenwit.core.frame import Frame, Mark, Zone
+from fenwit.core.frame import Frame
+from fenwit.core.frame.shown import Mark, Zone
+from fenwit.core.frame.tables import Change
+from fenwit.core.size.classes import PartClass
 from fenwit.store.database import Database
-from fenwit.store.designs import Design
 from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
 from fenwit.web.problems import Problem
@@ -64,6 +66,7 @@ class FanEdit(BaseModel):
     """Fields of a fan as typed; those left out stay as they are, an empty one is cleared."""
 
     version: Version
+    who: Words = ""
     name: Name | None = None
     place: Words | None = None
     maker: Words | None = None
@@ -85,6 +88,9 @@ class JobEdit(BaseModel):
     wish: LongWords | None = None
     supply_voltage: Typed | None = None
     supply_frequency: Typed | None = None
+    who: Words = ""
+    profile: ProfileEdit | None = None
+    sizing: SizingEdit | None = None
 
 
 class NewReading(BaseModel):
@@ -109,15 +115,43 @@ class Steps(BaseModel):
     """Wanted speeds as typed (202, 202 rpm, 61 %) or dragged (numbers, rpm)."""
 
     version: Version
+    who: Words = ""
     wanted: Annotated[list[Typed | Rpm], Field(max_length=20)]
 
 
-class BankEdit(BaseModel):
-    """Two capacitors in bench notation and what each step joins."""
+class CapacitorEdit(BaseModel):
+    """A capacitor as typed; class, rating and tolerance as usual where they are left out."""
 
-    a: Typed
-    b: Typed
+    value: Typed = ""
+    measured: Typed = ""
+    """Empty: not measured"""
+    part_class: Typed = PartClass.X2_FILM.value
+    rated: Typed = ""
+    tolerance: Typed = ""
+    shelf_id: int | None = Field(default=None, ge=1, le=2**53)
+    """A part on the shelf; what is known of it there goes first"""
+
+
+class SwitchEdit(BaseModel):
+    """A switch."""
+
+    positions: Annotated[int, Field(strict=True)] = 4
+    poles: Annotated[int, Field(strict=True)] = 2
+    series_pairs: bool = True
+    make_before_break: bool = False
+
+
+class BankEdit(BaseModel):
+    """Capacitors in bench notation, what each step joins, and what was set by hand."""
+
+    capacitors: Annotated[list[CapacitorEdit], Field(max_length=3)]
     patterns: Annotated[list[Typed], Field(max_length=8)]
+    switch: SwitchEdit | None = None
+    """None: the switch this job is sized for"""
+    bleeds: Annotated[list[Typed], Field(max_length=3)] = []
+    """One for each capacitor; empty text: chosen by Fenwit"""
+    limiters: Annotated[list[Typed], Field(max_length=3)] = []
+    fuse: Typed = ""
 
 
 class NewDesign(BankEdit):
@@ -127,11 +161,40 @@ class NewDesign(BankEdit):
     who: Words = ""
 
 
-class Live(BaseModel):
+class ProfileEdit(BaseModel):
+    """The acceptance profile as typed; what is left out stays as it is."""
+
+    lowest_share: Typed | None = None
+    start_margin: Typed | None = None
+    evenness: Typed | None = None
+    motor_voltage: Typed | None = None
+    mains: Typed | None = None
+    bands_apart: bool | None = None
+    starts_low: bool | None = None
+
+
+class SizingEdit(BaseModel):
+    """What the search works with; what is left out stays as it is."""
+
+    switch: SwitchEdit | None = None
+    part_class: Typed | None = None
+    most: Annotated[int, Field(strict=True)] | None = None
+    series: Typed | None = None
+    enclosed: bool | None = None
+    fixed: Annotated[list[CapacitorEdit], Field(max_length=3)] | None = None
+
+
+class Tried(BaseModel):
     """What is being dragged or tried; nothing of it is kept."""
 
     wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
     bank: BankEdit | None = None
+
+
+class Question(Tried):
+    """Why this number?"""
+
+    of: Annotated[str, Field(max_length=80)]
 
 
 class Confirmed(BaseModel):
@@ -183,6 +246,57 @@ class StageInfo(BaseModel):
     state: StageState
 
 
+class Aside(BaseModel):
+    """Parts of the shelf that belong to a job."""
+
+    part_id: int
+    text: str
+    place: str
+    reserved: int
+    used: int
+    free: int
+
+
+class ProfileField(BaseModel):
+    """A limit of the acceptance profile as it stands in its input."""
+
+    field: str
+    label: str
+    text: str
+    hint: str
+
+
+class Signed(BaseModel):
+    """A signature."""
+
+    id: int
+    who: str
+    note: str
+    recheck_on: date | None
+    core_version: str
+    at: datetime
+    revision: int | None
+
+
+class HistoryState(BaseModel):
+    """What undo and redo would do next; empty where there is nothing."""
+
+    undo: str
+    redo: str
+
+
+class DesignInfo(BaseModel):
+    """The design as it stands."""
+
+    id: int
+    revision: int
+    core_version: str
+    who: str
+    made_at: datetime
+    bank: BankEdit
+    """As it would be typed"""
+
+
 class JobPage(BaseModel):
     """Everything about one job."""
 
@@ -196,11 +310,24 @@ class JobPage(BaseModel):
     supply_hertz_text: str
     printed: list[Printed]
     wanted_readings: list[Wanted]
-    design: Design | None
+    design: DesignInfo | None
+    last_revision: int
+    """Revision that the next design follows; 0 before the first"""
+    changes: list[Change]
+    """What today's core and readings say otherwise than when the design was chosen"""
+    profile: list[ProfileField]
+    bands_apart: bool
+    starts_low: bool
+    sizing: SizingEdit
+    aside: list[Aside]
+    handovers: list[Signed]
+    history: HistoryState
     readings: list[Reading]
     confirmed: list[Confirmed]
     prove_gated_by: str | None
     frame: Frame | None
+    filed_under: int | None
+    """Design id that readings of the present bank bear"""
     problem: Problem | None
     """Why no frame could be computed, beside the field that stops it"""
 
@@ -221,9 +348,111 @@ class Card(BaseModel):
     marks: tuple[Mark, ...]
 
 
+class BenchPage(BaseModel):
+    """Some of the jobs in hand, and how many wait for what."""
+
+    cards: list[Card]
+    counts: dict[str, int]
+    """By what they wait for, over all that match the search"""
+    more_after: int | None
+    """Where the next page starts; None at the end"""
+
+
 class KindChoice(BaseModel):
     """A kind of motor to pick."""
 
     key: str
     name: str
     known_by: str
+
+
+class ClassChoice(BaseModel):
+    """A class of parts."""
+
+    key: str
+    name: str
+    duty: str
+    rating_unit: str
+    refused: str
+
+
+class PartEdit(BaseModel):
+    """A shelf part as typed."""
+
+    version: Version = 0
+    part_class: Typed = PartClass.X2_FILM.value
+    nominal: Typed = ""
+    measured: Typed = ""
+    tolerance: Typed = ""
+    rating: Typed = ""
+    count: Typed = "1"
+    place: Words = ""
+    note: Words = ""
+    gone: bool = False
+
+
+class PartShown(BaseModel):
+    """A shelf part."""
+
+    id: int
+    version: int
+    part_class: str
+    class_name: str
+    duty: str
+    nominal: str
+    measured: str
+    tolerance: str
+    rating: str
+    count: int
+    reserved: int
+    free: int
+    place: str
+    note: str
+    refused: str
+    aside_for: list[str]
+
+
+class ShelfPage(BaseModel):
+    """The shelf."""
+
+    parts: list[PartShown]
+    history: HistoryState
+
+
+class ImportRow(BaseModel):
+    """One row of an import: what would be taken, or why not."""
+
+    line: int
+    text: str
+    problem: str
+
+
+class ImportPreview(BaseModel):
+    """What an import would do, or has done."""
+
+    rows: list[ImportRow]
+    good: int
+    bad: int
+    done: bool
+
+
+class Reserve(BaseModel):
+    """Parts to put aside for a job; 0 gives them back."""
+
+    part_id: Annotated[int, Field(ge=1, le=2**53)]
+    count: Annotated[int, Field(ge=0, le=100000, strict=True)]
+    who: Words = ""
+
+
+class Who(BaseModel):
+    """Who does it."""
+
+    who: Words = ""
+
+
+class NewHandover(BaseModel):
+    """A signature."""
+
+    who: Words
+    note: LongWords = ""
+    recheck_on: date | None = None

@@ -2,17 +2,43 @@
 
 from __future__ import annotations
 
+import contextlib
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
 from fenwit.core.errors import InputError
-from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, Proof, frame
+from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame
+from fenwit.core.frame.tables import Change, changes
 from fenwit.core.motor.kinds import KINDS, MotorKind
-from fenwit.store import designs, events, jobs, readings
+from fenwit.store import cards, designs, events, handovers, history, jobs, readings, shelf
 from fenwit.store.database import Database
-from fenwit.web.models import BankEdit, Card, Confirmed, JobPage, Printed, StageInfo, StageState, Wanted
+from fenwit.store.errors import NotFound
+from fenwit.web.banks import (
+    bank_of,
+    part_words,
+    profile_of,
+    sizing_of,
+    typed_bank,
+    typed_profile,
+    typed_sizing,
+)
+from fenwit.web.models import (
+    Aside,
+    BenchPage,
+    Card,
+    Confirmed,
+    DesignInfo,
+    HistoryState,
+    JobPage,
+    Printed,
+    Signed,
+    StageInfo,
+    StageState,
+    Wanted,
+)
 from fenwit.web.problems import problem_of
 
 
@@ -56,7 +82,7 @@ def state_of(
     job: jobs.Job, fan: jobs.Fan, standing: Sequence[readings.Reading], design: designs.Design | None
 ) -> JobState:
     """A stored job as the core sees it."""
-    proofs = [r for r in standing if r.step is not None and design is not None and r.design_id == design.id]
+    filed = design.root if design and design.regulator is not None else None
     return JobState(
         kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
         nameplate=Nameplate(
@@ -74,29 +100,15 @@ def state_of(
             sorted((r.quantity, r.value) for r in standing if r.step is None and r.value is not None)
         ),
         wanted_rpm=tuple(job.wanted_rpm),
-        design=bank_of(design),
+        design=bank_of(design.regulator) if design else None,
         proofs=tuple(
             Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
-            for r in proofs
-            if r.step is not None and r.value is not None
+            for r in standing
+            if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
         ),
+        profile=profile_of(job.profile),
+        sizing=sizing_of(job.sizing, len(job.wanted_rpm)),
     )
-
-
-def bank_of(design: designs.Design | None) -> BankDesign | None:
-    """A stored design as the core sees it."""
-    return BankDesign(design.a_f, design.b_f, tuple(design.patterns), design.tolerance) if design else None
-
-
-def read_bank(edit: BankEdit) -> BankDesign:
-    """A typed bank. Raises InputError naming a, b or patterns."""
-    bank = BankDesign(
-        q.parse("a", edit.a, q.CAPACITANCE), q.parse("b", edit.b, q.CAPACITANCE), tuple(edit.patterns)
-    )
-    if not bank.patterns:
-        raise InputError("patterns", [], "one pattern for each step", "choose what each step joins")
-    bank.circuit()
-    return bank
 
 
 @dataclass(frozen=True)
@@ -108,6 +120,9 @@ class Loaded:
     design: designs.Design | None
     readings: list[readings.Reading]
     confirmed: list[events.Event]
+    handovers: list[handovers.Handover]
+    aside: list[shelf.Reservation]
+    history: history.Stacks
 
     @property
     def state(self) -> JobState:
@@ -130,20 +145,46 @@ def load(database: Database, job_id: int) -> Loaded:
             designs.latest(database, [job_id]).get(job_id),
             readings.of_jobs(database, [job_id]),
             events.confirmed(database, job_id),
+            handovers.of_job(database, job_id),
+            shelf.of_job(database, job_id),
+            history.stacks(database, job_id),
+        )
+
+
+def load_state(database: Database, job_id: int) -> JobState:
+    """Only what numbers depend on, for answering a drag. Raises NotFound."""
+    with database.transaction():
+        job = jobs.get(database, job_id)
+        return state_of(
+            job,
+            jobs.get_fan(database, job.fan_id),
+            readings.standing(readings.of_jobs(database, [job_id])),
+            designs.latest(database, [job_id]).get(job_id),
         )
 
 
 def job_page(database: Database, job_id: int) -> JobPage:
     """One job, loaded and computed. Raises NotFound."""
-    return page_of(load(database, job_id))
+    return page_of(database, load(database, job_id))
 
 
-def page_of(loaded: Loaded) -> JobPage:
+def changed(database: Database, job_id: int) -> JobPage:
+    """The page of a job that was just changed; its card on the Bench goes with it, in the same transaction."""
+    with database.transaction():
+        jobs.touch(database, job_id)
+        loaded = load(database, job_id)
+        page = page_of(database, loaded)
+        store_card(database, loaded, page.frame)
+    return page
+
+
+def page_of(database: Database, loaded: Loaded) -> JobPage:
     """A loaded job, computed."""
     problem, computed = None, None
     found: Sequence[Caution] = ()
+    state = loaded.state
     try:
-        computed = frame(loaded.state)
+        computed = frame(state)
         found = computed.cautions
     except InputError as error:
         problem = problem_of(error)
@@ -152,14 +193,7 @@ def page_of(loaded: Loaded) -> JobPage:
     gate = blocking(found, Stage.PROVE, "speed_rpm", keys)
     return JobPage(
         stages=_stages(loaded, computed),
-        saved_at=max(
-            job.saved_at,
-            *(r.taken_at for r in loaded.readings[-1:]),
-            *([loaded.design.made_at] if loaded.design else []),
-            *(e.at for e in loaded.confirmed[:1]),
-        )
-        if loaded.readings or loaded.design or loaded.confirmed
-        else job.saved_at,
+        saved_at=job.saved_at,
         job=job,
         fan=fan,
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
@@ -172,7 +206,30 @@ def page_of(loaded: Loaded) -> JobPage:
             for a in NAMEPLATE
         ],
         wanted_readings=[_wanted(a, loaded, found, keys) for a in MEASURED],
-        design=loaded.design,
+        design=_design_info(loaded),
+        filed_under=loaded.design.root if loaded.design and loaded.design.regulator is not None else None,
+        last_revision=loaded.design.revision if loaded.design else 0,
+        changes=_changes(loaded, computed),
+        profile=typed_profile(state.profile),
+        bands_apart=state.profile.bands_apart,
+        starts_low=state.profile.starts_low,
+        sizing=typed_sizing(state.sizing),
+        aside=_aside(database, loaded),
+        handovers=[
+            Signed(
+                id=h.id,
+                who=h.who,
+                note=h.note,
+                recheck_on=h.recheck_on,
+                core_version=h.core_version,
+                at=h.at,
+                revision=loaded.design.revision
+                if loaded.design and loaded.design.id == h.design_id
+                else None,
+            )
+            for h in loaded.handovers
+        ],
+        history=history_state(loaded.history),
         readings=loaded.readings,
         confirmed=[
             Confirmed(
@@ -186,27 +243,85 @@ def page_of(loaded: Loaded) -> JobPage:
     )
 
 
+def _design_info(loaded: Loaded) -> DesignInfo | None:
+    design = loaded.design
+    bank = bank_of(design.regulator) if design else None
+    if design is None or bank is None:
+        return None
+    return DesignInfo(
+        id=design.id,
+        revision=design.revision,
+        core_version=design.core_version,
+        who=design.who,
+        made_at=design.made_at,
+        bank=typed_bank(bank),
+    )
+
+
+def _changes(loaded: Loaded, computed: Frame | None) -> list[Change]:
+    """Only of a design in use: one that was handed over, or computed by another core."""
+    design = loaded.design
+    if computed is None or design is None or design.regulator is None or design.kept is None:
+        return []
+    signed = any(h.design_id in (design.id, design.root) for h in loaded.handovers)
+    if not signed and design.core_version == CORE_VERSION:
+        return []
+    return list(changes(design.kept, computed))
+
+
+def _aside(database: Database, loaded: Loaded) -> list[Aside]:
+    """Shelf parts put aside for the job, and those its bank is made from."""
+    mine = {r.part_id: r for r in loaded.aside}
+    bank = bank_of(loaded.design.regulator) if loaded.design else None
+    wanted = [c.shelf_id for c in bank.capacitors if c.shelf_id is not None] if bank else []
+    found = []
+    for part_id in dict.fromkeys([*wanted, *mine]):
+        try:
+            part = shelf.get(database, part_id)
+        except NotFound:
+            continue
+        held = mine.get(part_id)
+        found.append(
+            Aside(
+                part_id=part_id,
+                text=part_words(part),
+                place=part.place,
+                reserved=held.reserved if held else 0,
+                used=held.used if held else 0,
+                free=part.free,
+            )
+        )
+    return found
+
+
+def history_state(stacks: history.Stacks) -> HistoryState:
+    """What undo and redo would do next."""
+    return HistoryState(
+        undo=str(stacks.undo[-1].detail["label"]) if stacks.undo else "",
+        redo=str(stacks.redo[-1].detail["label"]) if stacks.redo else "",
+    )
+
+
 def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     missing = {m.stage for m in computed.missing} if computed else {Stage.IDENTIFY, Stage.MEASURE}
     refused = bool(computed and computed.refused)
     measured = {r.quantity for r in readings.standing(loaded.readings) if r.step is None}
+    chosen = loaded.design is not None and loaded.design.regulator is not None
     proved = [r for r in computed.proofs if r.quantity == "speed_rpm"] if computed else []
     read = [r for r in proved if r.verdict]
     begun_done = {
         Stage.IDENTIFY: (loaded.fan.motor_kind is not None, Stage.IDENTIFY not in missing),
         Stage.MEASURE: (bool(measured), "speed_rpm" in measured and len(measured) >= 3),
         Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
-        Stage.SIZE: (
-            loaded.design is not None,
-            loaded.design is not None and computed is not None and computed.waits_kind != "size",
-        ),
+        Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
+        Stage.HAND_OVER: (bool(loaded.handovers), bool(loaded.handovers)),
     }
     shown = [Stage.IDENTIFY] if refused else list(Stage)
     return [
         StageInfo(
             key=stage,
-            name=stage.value.capitalize(),
+            name=stage.value.replace("-", " ").capitalize(),
             state=StageState.DONE
             if begun_done[stage][1] or refused
             else StageState.BEGUN
@@ -240,41 +355,64 @@ def _wanted(asked: Asked, loaded: Loaded, found: Sequence[Caution], keys: set[st
     )
 
 
-def cards(database: Database) -> list[Card]:
-    """Every job in hand, computed for the Bench."""
+def bench_page(database: Database, *, kind: str | None, find: str, after: int, limit: int = 60) -> BenchPage:
+    """Some jobs in hand with their stored cards; a card of another core is computed anew."""
+    words = find.split()
+    for job_id in cards.without(database):
+        changed_card(database, job_id)
     with database.transaction():
-        rows = jobs.every(database)
-        ids = [job.id for job in rows]
-        fans = jobs.fans_of(database, ids)
-        latest = designs.latest(database, ids)
-        by_job: dict[int, list[readings.Reading]] = {}
-        for reading in readings.of_jobs(database, ids):
-            by_job.setdefault(reading.job_id, []).append(reading)
-    found = []
-    for job in rows:
-        fan = fans[job.fan_id]
-        standing = readings.standing(by_job.get(job.id, []))
-        found.append(_card(job, fan, standing, latest.get(job.id)))
-    return found
+        rows = cards.page(database, kind=kind, words=words, after=after, limit=limit)
+        counted = cards.counts(database, words)
+    found = [
+        Card.model_validate(row.body)
+        if row.core_version == CORE_VERSION
+        else changed_card(database, row.job_id)
+        for row in rows
+    ]
+    return BenchPage(
+        cards=found,
+        counts={c.waits_kind: c.count for c in counted},
+        more_after=found[-1].id if len(found) == limit else None,
+    )
 
 
-def _card(
-    job: jobs.Job, fan: jobs.Fan, standing: Sequence[readings.Reading], design: designs.Design | None
-) -> Card:
-    waits_for, waits_kind, computed = "", "", None
-    try:
-        computed = frame(state_of(job, fan, standing, design))
-        waits_for, waits_kind = computed.waits_for, computed.waits_kind
-    except InputError as error:
-        waits_for, waits_kind = f"readings disagree: {error.reason}", "reading"
+def changed_card(database: Database, job_id: int) -> Card:
+    """Compute and store the card of a job."""
+    with database.transaction():
+        loaded = load(database, job_id)
+        computed = None
+        with contextlib.suppress(InputError):
+            computed = frame(loaded.state)
+        return store_card(database, loaded, computed)
+
+
+def store_card(database: Database, loaded: Loaded, computed: Frame | None) -> Card:
+    """Store what the Bench shows of a job."""
+    card = _card(loaded, computed)
+    fan = loaded.fan
+    written = [fan.name, fan.place, fan.maker, fan.serial, loaded.job.wish, card.kind_name, card.waits_for]
+    people = sorted({r.who for r in loaded.readings} | {h.who for h in loaded.handovers})
+    cards.put(
+        database,
+        loaded.job.id,
+        core_version=CORE_VERSION,
+        waits_kind=card.waits_kind,
+        search=" ".join([*written, *people]),
+        body=card.model_dump(mode="json"),
+    )
+    return card
+
+
+def _card(loaded: Loaded, computed: Frame | None) -> Card:
+    job, fan = loaded.job, loaded.fan
     return Card(
         id=job.id,
         name=fan.name,
         place=fan.place,
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
         wish=job.wish,
-        waits_for=waits_for,
-        waits_kind=waits_kind,
+        waits_for=computed.waits_for if computed else "readings disagree",
+        waits_kind=computed.waits_kind if computed else "reading",
         refused=bool(computed and computed.refused),
         full_rpm=computed.full.value if computed and computed.full else None,
         zones=computed.zones if computed else (),

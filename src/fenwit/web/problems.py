@@ -12,6 +12,8 @@ from pydantic import BaseModel, TypeAdapter
 
 from fenwit.core.errors import InputError
 from fenwit.store.errors import NotFound, Stale, Unavailable
+from fenwit.store.history import NothingToUndo
+from fenwit.store.shelf import NotEnough
 
 log = logging.getLogger("fenwit")
 
@@ -79,6 +81,24 @@ def install(app: FastAPI) -> None:
     @app.exception_handler(NotFound)
     def on_missing(_: Request, error: NotFound) -> JSONResponse:
         return _answer(Problem(type="not-found", title="Not there", status=404, detail=str(error)))
+
+    @app.exception_handler(NothingToUndo)
+    def on_no_edit(_: Request, error: NothingToUndo) -> JSONResponse:
+        return _answer(Problem(type="no-edit", title="Nothing there", status=422, detail=str(error)))
+
+    @app.exception_handler(NotEnough)
+    def on_few(_: Request, error: NotEnough) -> JSONResponse:
+        place = f" in {error.part.place}" if error.part.place else ""
+        return _answer(
+            Problem(
+                type="input",
+                title="Not enough",
+                status=422,
+                detail=f"{error.wanted} wanted and {error.free} free{place}; the rest is put aside for other jobs",
+                field="count",
+                allowed=f"up to {error.free}",
+            )
+        )
 
     @app.exception_handler(Stale)
     def on_stale(_: Request, error: Stale) -> JSONResponse:

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
-from fenwit.core.operating import Source, scan
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan
 
 FloatArray = NDArray[np.float64]
 MODEL_ERROR = 0.02
@@ -46,6 +46,8 @@ class StepBands:
     motor_loss_w: Band
     may_not_start: float
     """Share of the draws that do not start or hold this step [-]"""
+    may_exceed: float
+    """Share of the draws that would get more than the allowed motor volts [-]"""
 
 
 def step_bands(
@@ -75,57 +77,57 @@ def step_bands(
     shape = (belief.draws_kept,)
     z = np.stack([np.broadcast_to(np.asarray(v, dtype=np.complex128), shape) for v in impedance_ohm])
     found = scan(belief.draws, supply.voltage_v, z)
+    response = belief.draws.response
+    volts, y = found.motor_voltage_v, found.admittance_s
+    amps = volts * np.abs(y)
+    loss = found.read_off(response.rotor_loss_w + response.winding_loss_w)
+    values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
+    low, middle, high = percentiles(values, found.runs)
+    away = np.minimum(1.0, 4 * np.abs(1 - middle[1] / belief.supply.voltage_v))
+    # Watts go with the square of what volts and amps go with.
+    own = _Z90 * MODEL_ERROR * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
+    low = np.maximum(0.0, middle - np.hypot(middle - low, own))
+    high = middle + np.hypot(high - middle, own)
+    over = found.runs & (volts > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
+    stalled, too_much = 1 - found.runs.mean(axis=-1), over.mean(axis=-1)
     bands = []
     for i in range(len(z)):
-        runs = found.runs[i]
-        stalled = float(1 - runs.mean())
-        if stalled > 0.75:
-            bands.append(StepBands(_NONE, _NONE, _NONE, _NONE, _NONE, stalled))
-            continue
-        speed, volts = found.speed_rpm[i][runs], found.motor_voltage_v[i][runs]
-        response = belief.draws.response
-        y, loss = (
-            _at_speed(belief, table[runs], speed)
-            for table in (response.admittance_s, response.rotor_loss_w + response.winding_loss_w)
-        )
-        amps = volts * np.abs(y)
-        watts = volts**2 * y.real + amps**2 * z[i][runs].real
-        away = min(1.0, 4 * abs(1 - float(np.median(volts)) / belief.supply.voltage_v))
-        error = MODEL_ERROR * away
-        # Watts go with the square of what volts and amps go with.
-        bands.append(
-            StepBands(
-                _band(speed, error),
-                _band(volts, error),
-                _band(amps, error),
-                _band(watts, 2 * error),
-                _band(volts**2 * loss.real, 2 * error),
-                stalled,
-            )
-        )
+        mine = [Band(float(a), float(b)) for a, b in zip(low[:, i], high[:, i], strict=True)]
+        speed, motor, line, power, heat = mine if stalled[i] <= 0.75 else [_NONE] * 5
+        bands.append(StepBands(speed, motor, line, power, heat, float(stalled[i]), float(too_much[i])))
     return tuple(bands)
 
 
 _NONE = Band(0.0, 0.0)
 
 
-def _at_speed(
-    belief: Belief, table: NDArray[np.float64] | NDArray[np.complex128], speed: FloatArray
-) -> NDArray[np.complex128]:
-    """Each draw's row of a table over speed, read off at that draw's own speed."""
-    grid = belief.draws.grid_rpm
-    at = np.clip(np.searchsorted(grid, speed) - 1, 0, len(grid) - 2)
-    share = (speed - grid[at]) / (grid[at + 1] - grid[at])
-    row = np.arange(len(speed))
-    return np.asarray((1 - share) * table[row, at] + share * table[row, at + 1], dtype=np.complex128)
+def percentiles(values: FloatArray, counted: NDArray[np.bool_]) -> FloatArray:
+    """Percentiles 5, 50 and 95 along the last axis, over the entries that count.
 
+    Parameters
+    ----------
+    values : array
+        Values, shape (…, draws) [any]
+    counted : array
+        Which entries count; broadcasts with ``values`` [-]
 
-def _band(values: FloatArray, model_error: float) -> Band:
-    low, middle, high = np.percentile(values, (5, 50, 95))
-    own = _Z90 * model_error * middle
-    return Band(
-        float(max(0.0, middle - np.hypot(middle - low, own))), float(middle + np.hypot(high - middle, own))
-    )
+    Returns
+    -------
+    array
+        Shape (3, …); 0 where none counts [any]
+    """
+    rows = np.sort(np.where(counted, values, np.inf), axis=-1)
+    last = np.maximum(counted.sum(axis=-1) - 1, 0)
+    found = []
+    for share in (0.05, 0.50, 0.95):
+        at = np.broadcast_to(share * last, values.shape[:-1])
+        below = np.floor(at).astype(np.int64)
+        above = np.minimum(below + 1, last)
+        lower = np.take_along_axis(rows, below[..., None], -1)[..., 0]
+        upper = np.take_along_axis(rows, above[..., None], -1)[..., 0]
+        lower, upper = (np.where(np.isfinite(v), v, 0.0) for v in (lower, upper))
+        found.append(lower + (at - below) * (upper - lower))
+    return np.stack(found)
 
 
 def sampled(nominal: float, tolerance: float, draws: int, seed: int) -> FloatArray:

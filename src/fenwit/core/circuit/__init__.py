@@ -15,14 +15,22 @@ class PartKind(StrEnum):
     CAPACITOR = "capacitor"
     INDUCTOR = "inductor"
     CONTACT = "contact"
+    FUSE = "fuse"
 
 
-UNIT = {PartKind.RESISTOR: "Ω", PartKind.CAPACITOR: "F", PartKind.INDUCTOR: "H", PartKind.CONTACT: ""}
+UNIT = {
+    PartKind.RESISTOR: "Ω",
+    PartKind.CAPACITOR: "F",
+    PartKind.INDUCTOR: "H",
+    PartKind.CONTACT: "",
+    PartKind.FUSE: "A",
+}
 _LIMITS = {
     PartKind.RESISTOR: (1e-3, 1e9),
     PartKind.CAPACITOR: (1e-12, 1e-3),
     PartKind.INDUCTOR: (1e-9, 1e3),
     PartKind.CONTACT: (0.0, 0.0),
+    PartKind.FUSE: (1e-3, 100.0),
 }
 
 
@@ -35,14 +43,17 @@ class Part:
     net_a: str
     net_b: str
     value: float = 0.0
-    """Ohms, farads or henries; 0 for a contact [Ω|F|H]"""
+    """Ohms, farads or henries; rated amps of a fuse; 0 for a contact [Ω|F|H|A]"""
     tolerance: float = 0.0
     """Half width of the maker's tolerance, relative [-]"""
+    loss_factor: float = 0.0
+    """tan δ of a capacitor [-]"""
 
     def __post_init__(self) -> None:
         low, high = _LIMITS[self.kind]
         check_range(f"{self.name}.value", self.value, low, high, UNIT[self.kind])
         check_range(f"{self.name}.tolerance", self.tolerance, 0.0, 0.9, "")
+        check_range(f"{self.name}.loss_factor", self.loss_factor, 0.0, 1.0, "")
         if self.net_a == self.net_b:
             raise InputError(f"{self.name}.net_b", self.net_b, "another net", "both ends stand on one net")
 
@@ -79,8 +90,12 @@ class Circuit:
 
     @property
     def valued_parts(self) -> tuple[Part, ...]:
-        """The parts that have a value, in order."""
-        return tuple(part for part in self.parts if part.kind is not PartKind.CONTACT)
+        """The parts that have an impedance, in order."""
+        return tuple(part for part in self.parts if part.kind not in (PartKind.CONTACT, PartKind.FUSE))
+
+    def joins(self, part: Part, position: Position) -> bool:
+        """Whether a part makes one net of two in a position: a closed contact, or a whole fuse."""
+        return part.kind is PartKind.FUSE or part.name in position.closed
 
     def part(self, name: str) -> Part:
         """The part of that name; raises InputError when there is none."""

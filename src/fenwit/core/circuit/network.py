@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
+from fenwit.core.circuit.contacts import Groups, joined_nets
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 
 ComplexArray = NDArray[np.complex128]
@@ -27,6 +28,14 @@ class PositionSolution:
     """Volts from net_a to net_b of each part per line ampere [V/A]"""
     part_current_a_per_a: dict[str, ComplexArray]
     """Amps through each part, contacts included, per line ampere [A/A]"""
+
+    def volts(self, name: str, line_current_a: float) -> float:
+        """Volts across a part at so many line amps; for unsampled values [V]"""
+        return float(np.abs(self.part_voltage_v_per_a[name])) * line_current_a
+
+    def amps(self, name: str, line_current_a: float) -> float:
+        """Amps through a part at so many line amps; for unsampled values [A]"""
+        return float(np.abs(self.part_current_a_per_a[name])) * line_current_a
 
 
 def solve_bank(
@@ -75,7 +84,7 @@ def _admittance(part: Part, value: FloatOrArray, omega: float, shape: tuple[int,
             f"{part.name}.value", float(magnitude.min()), "above zero", "a part's value is positive"
         )
     if part.kind is PartKind.CAPACITOR:
-        return np.asarray(1j * omega * magnitude, dtype=np.complex128)
+        return np.asarray((1j + part.loss_factor) * omega * magnitude, dtype=np.complex128)
     if part.kind is PartKind.INDUCTOR:
         return np.asarray(1 / (1j * omega * magnitude), dtype=np.complex128)
     return magnitude.astype(np.complex128) ** -1
@@ -84,11 +93,8 @@ def _admittance(part: Part, value: FloatOrArray, omega: float, shape: tuple[int,
 def _solve_position(
     circuit: Circuit, position: Position, admittance: dict[str, ComplexArray], shape: tuple[int, ...]
 ) -> PositionSolution:
-    joined = _Groups()
-    for part in circuit.parts:
-        if part.name in position.closed:
-            joined.join(part.net_a, part.net_b)
-    reached = _Groups(joined)
+    joined = joined_nets(circuit, position)
+    reached = Groups(joined)
     for part in circuit.valued_parts:
         reached.join(part.net_a, part.net_b)
     if reached.root(circuit.line) != reached.root(circuit.load):
@@ -114,15 +120,15 @@ def _solve_position(
         part_i[part.name] = admittance[part.name] * part_v[part.name]
     part_i |= _contact_currents(circuit, position, part_i, shape)
     for part in circuit.parts:
-        if part.kind is PartKind.CONTACT:
+        if part.name not in part_v:
             open_volts = volts(part.net_a) - volts(part.net_b)
-            part_v[part.name] = np.zeros_like(open_volts) if part.name in position.closed else open_volts
+            part_v[part.name] = np.zeros_like(open_volts) if circuit.joins(part, position) else open_volts
     return PositionSolution(position.name, True, volts(circuit.line), part_v, part_i)
 
 
 def _node_voltages(
     live: list[Part],
-    joined: _Groups,
+    joined: Groups,
     admittance: dict[str, ComplexArray],
     index: dict[str, int],
     line: str,
@@ -164,8 +170,8 @@ def _node_voltages(
 def _contact_currents(
     circuit: Circuit, position: Position, part_current: dict[str, ComplexArray], shape: tuple[int, ...]
 ) -> dict[str, ComplexArray]:
-    contacts = [p for p in circuit.parts if p.kind is PartKind.CONTACT]
-    closed = [p for p in contacts if p.name in position.closed]
+    contacts = [p for p in circuit.parts if p not in circuit.valued_parts]
+    closed = [p for p in contacts if circuit.joins(p, position)]
     currents = {p.name: np.zeros(shape, dtype=np.complex128) for p in contacts}
     if not closed:
         return currents
@@ -185,19 +191,3 @@ def _contact_currents(
     for column, part in enumerate(closed):
         currents[part.name] = flows[..., column]
     return currents
-
-
-class _Groups:
-    """Union–find over net names."""
-
-    def __init__(self, start: _Groups | None = None) -> None:
-        self._parent: dict[str, str] = dict(start._parent) if start else {}
-
-    def root(self, net: str) -> str:
-        self._parent.setdefault(net, net)
-        while self._parent[net] != net:
-            net = self._parent[net]
-        return net
-
-    def join(self, a: str, b: str) -> None:
-        self._parent[self.root(a)] = self.root(b)

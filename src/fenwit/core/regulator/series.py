@@ -61,6 +61,8 @@ class SpeedCurve:
     scan: Scan
     barred: NDArray[np.bool_]
     """Runs, but with motor volts above the limit"""
+    series_voltage_v: NDArray[np.float64]
+    """Volts across the capacitor, running or standing still, whichever is more [V]"""
 
     @property
     def usable(self) -> NDArray[np.bool_]:
@@ -119,7 +121,13 @@ def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCA
         capacitor_impedance(values, supply.frequency_hz),
     )
     barred = found.runs & (found.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v)
-    return SpeedCurve(values, found, barred)
+    z = capacitor_impedance(values, supply.frequency_hz)
+    at_rest = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
+    amps = np.maximum(
+        np.abs(found.admittance_s) * found.motor_voltage_v,
+        np.abs(at_rest / (1 + z * at_rest)) * supply.voltage_v,
+    )
+    return SpeedCurve(values, found, barred, np.asarray(amps * np.abs(z)))
 
 
 def needed_voltage_v(motor: Machine, load: FanLoad, speed_rpm: float, frequency_hz: float) -> float:
@@ -195,30 +203,50 @@ def values_for_speeds(
     InputError
         A wanted speed not between 0 and synchronous speed.
     """
+    roots = _all_roots(motor, load, supply, knob, speeds_rpm)
+    solved = solve(motor, load, [source_with(supply, knob, value) for values, _ in roots for value in values])
+    return _answers(motor, load, supply, knob, speeds_rpm, roots, solved, curve)
+
+
+_Roots = list[tuple[list[float], str]]
+
+
+def _all_roots(
+    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speeds_rpm: Sequence[float]
+) -> _Roots:
     n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
     check_full_speed(load.full_speed_rpm, n_s)
-    roots = []
     for speed in speeds_rpm:
         check_range("speed_rpm", speed, 0.01 * n_s, 0.9999 * n_s, "rpm")
-        roots.append(_roots(motor, load, supply, knob, float(speed)))
-    flat = [(i, value) for i, (values, _) in enumerate(roots) for value in values]
-    solved = solve(motor, load, [source_with(supply, knob, value) for _, value in flat])
+    return [_roots(motor, load, supply, knob, float(speed)) for speed in speeds_rpm]
+
+
+def _answers(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    knob: Knob,
+    speeds_rpm: Sequence[float],
+    roots: _Roots,
+    solved: Sequence[Solution],
+    curve: SpeedCurve | None,
+) -> tuple[Inverse, ...]:
+    """For each speed the first root that holds when solved forwards; ``solved`` follows the roots in order."""
+    n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+    left = iter(solved)
     answers = []
-    for i, speed in enumerate(speeds_rpm):
-        reason = roots[i][1]
+    for speed, (values, reason) in zip(speeds_rpm, roots, strict=True):
         answer = None
-        for (mine, value), solution in zip(flat, solved, strict=True):
-            if mine == i and answer is None:
-                refusal = _refusal(solution, speed, n_s, motor.rated_voltage_v)
-                if refusal:
-                    reason = f"with {_say(knob, value)} {refusal}"
-                else:
-                    answer = Inverse(knob, speed, value, solution, None, "")
-        if answer is None:
-            answer = Inverse(
-                knob, speed, None, None, _nearest(motor, load, supply, knob, speed, curve), reason
-            )
-        answers.append(answer)
+        for value, solution in [(value, next(left)) for value in values]:
+            refusal = _refusal(solution, speed, n_s, motor.rated_voltage_v)
+            if refusal:
+                reason = f"with {_say(knob, value)} {refusal}"
+            elif answer is None:
+                answer = Inverse(knob, speed, value, solution, None, "")
+        answers.append(
+            answer
+            or Inverse(knob, speed, None, None, _nearest(motor, load, supply, knob, speed, curve), reason)
+        )
     return tuple(answers)
 
 
@@ -365,20 +393,75 @@ def hand_estimates(
         A wanted speed out of range.
     """
     direct = solve(motor, load, [supply])[0].running
-    wanted: list[tuple[float, float, float] | None] = []
-    for speed in speeds_rpm:
-        v_fan = needed_voltage_v(motor, load, speed, supply.frequency_hz)
-        capacitance = None
-        if direct is not None and v_fan < 0.999 * supply.voltage_v:
-            reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
-            capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
-        wanted.append((speed, v_fan, capacitance) if capacitance and 1e-9 <= capacitance <= 1e-3 else None)
-    asked = [w for w in wanted if w]
-    solved = iter(solve(motor, load, [source_with(supply, Knob.CAPACITANCE, w[2]) for w in asked]))
-    return tuple(_hand(w, next(solved).running) if w else None for w in wanted)
+    asked = [_pencil(motor, load, supply, speed, direct) for speed in speeds_rpm]
+    solved = iter(solve(motor, load, [source_with(supply, Knob.CAPACITANCE, a[2]) for a in asked if a]))
+    return tuple(_hand(a, next(solved).running) if a else None for a in asked)
 
 
-def _hand(wanted: tuple[float, float, float], real: OperatingPoint | None) -> HandEstimate:
+def inverse_and_hand(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    speeds_rpm: Sequence[float],
+    curve: SpeedCurve,
+    direct: OperatingPoint | None,
+) -> tuple[tuple[Inverse, HandEstimate | None], ...]:
+    """`values_for_speeds` for a capacitor and `hand_estimates` in one solve, for answering a drag.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    supply : Source
+        Supply without the regulator [-]
+    speeds_rpm : sequence of float
+        Wanted speeds [rpm]
+    curve : SpeedCurve
+        `speed_curve` of the same fan [-]
+    direct : OperatingPoint or None
+        The same fan with nothing in the line; None when it does not start [-]
+
+    Returns
+    -------
+    tuple
+        For each speed its capacitor and its pencil estimate [-]
+
+    Raises
+    ------
+    InputError
+        A wanted speed out of range.
+    """
+    roots = _all_roots(motor, load, supply, Knob.CAPACITANCE, speeds_rpm)
+    asked = [_pencil(motor, load, supply, speed, direct) for speed in speeds_rpm]
+    values = [v for found, _ in roots for v in found]
+    pencil = [a[2] for a in asked if a]
+    solved = solve(motor, load, [source_with(supply, Knob.CAPACITANCE, v) for v in (*values, *pencil)])
+    answers = _answers(motor, load, supply, Knob.CAPACITANCE, speeds_rpm, roots, solved[: len(values)], curve)
+    left = iter(solved[len(values) :])
+    return tuple(
+        (answer, _hand(a, next(left).running) if a else None)
+        for answer, a in zip(answers, asked, strict=True)
+    )
+
+
+_Pencil = tuple[float, float, float]
+"""Wanted speed, motor volts wanted there, capacitance by the pencil rule [rpm, V, F]"""
+
+
+def _pencil(
+    motor: Machine, load: FanLoad, supply: Source, speed: float, direct: OperatingPoint | None
+) -> _Pencil | None:
+    v_fan = needed_voltage_v(motor, load, speed, supply.frequency_hz)
+    if direct is None or v_fan >= 0.999 * supply.voltage_v:
+        return None
+    reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
+    capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
+    return (speed, v_fan, capacitance) if 1e-9 <= capacitance <= 1e-3 else None
+
+
+def _hand(wanted: _Pencil, real: OperatingPoint | None) -> HandEstimate:
     speed, v_fan, capacitance = wanted
     if real is None:
         return HandEstimate(speed, v_fan, capacitance, None, None, None)

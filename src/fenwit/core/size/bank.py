@@ -1,10 +1,10 @@
-"""Two capacitors and a switch: which pairs of preferred values come nearest to the wanted speeds."""
+"""One to three capacitors and a switch: the regulator as a circuit, and the banks nearest to the wanted speeds."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from itertools import combinations
+from dataclasses import dataclass, field
+from itertools import combinations_with_replacement, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,41 +13,129 @@ from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.quantity import preferred
 from fenwit.core.regulator.series import SpeedCurve
+from fenwit.core.size.classes import CLASSES, PartClass, check_capacitor
+from fenwit.core.size.switch import (
+    DIRECT,
+    FED,
+    MOTOR,
+    NAMES,
+    SUPPLY,
+    Switch,
+    Wiring,
+    members,
+    wiring_for,
+    wirings,
+)
 
 FloatArray = NDArray[np.float64]
 
-PATTERNS = ("A–B", "A", "B", "A∥B", "direct")
-"""What two capacitors can make, slowest first when A is the smaller: in series, alone, together, bridged."""
-
-_CLOSED = {
-    "A–B": frozenset({"K1", "K5"}),
-    "A": frozenset({"K1", "K2"}),
-    "B": frozenset({"K3"}),
-    "A∥B": frozenset({"K1", "K2", "K3"}),
-    "direct": frozenset({"K4"}),
-}
-TOLERANCE = 0.10
-"""Tolerance class assumed for a film capacitor that was not measured [-]"""
+METER_TOLERANCE = 0.015
+"""How far a measured capacitance may still be off: an ordinary meter [-]"""
+CLASS_RANGE_F = {PartClass.X2_FILM: (0.1e-6, 10e-6), PartClass.MOTOR_RUN: (1e-6, 47e-6)}
+"""Values a class of capacitors is made in [F]"""
 
 
-def two_capacitor_bank(
-    a_f: float, b_f: float, patterns: Sequence[str], tolerance: float = TOLERANCE
-) -> Circuit:
-    """The circuit of a two-capacitor regulator: Off, then one position for each pattern.
+@dataclass(frozen=True)
+class Capacitor:
+    """One capacitor of a bank, with what is printed on it and what was measured."""
 
-    K1 feeds A and K2 takes it to the motor; K3 feeds B, which stands at the motor; K4 bridges both; K5 leads from A
-    into B for the series step.
+    nominal_f: float
+    part_class: PartClass = PartClass.X2_FILM
+    rated_v: float = CLASSES[PartClass.X2_FILM].rated_v
+    tolerance: float = CLASSES[PartClass.X2_FILM].tolerance
+    measured_f: float | None = None
+    shelf_id: int | None = None
+    """Which part on the shelf it is, if any; means nothing to the core"""
+
+    def __post_init__(self) -> None:
+        check_range("capacitance", self.nominal_f, 1e-9, 1e-3, "F")
+        check_range("rated_v", self.rated_v, 1.0, 5000.0, "V")
+        check_range("tolerance", self.tolerance, 0.0, 0.9, "")
+        if self.measured_f is not None:
+            check_range(
+                "measured",
+                self.measured_f,
+                0.3 * self.nominal_f,
+                1.7 * self.nominal_f,
+                "F",
+                reason="too far from what is printed on it: another part, a slip in the unit, or a dead one",
+            )
+
+    @property
+    def value_f(self) -> float:
+        """Measured if it was, else as printed [F]"""
+        return self.nominal_f if self.measured_f is None else self.measured_f
+
+    @property
+    def spread(self) -> float:
+        """How far the true value may be from `value_f`, relative [-]"""
+        return self.tolerance if self.measured_f is None else METER_TOLERANCE
+
+
+@dataclass(frozen=True)
+class BankDesign:
+    """The capacitors, what each step joins (slowest first), and the switch that joins it."""
+
+    capacitors: tuple[Capacitor, ...]
+    patterns: tuple[str, ...]
+    switch: Switch = field(default_factory=Switch)
+    bleed_ohm: tuple[float | None, ...] = ()
+    """Bleed of each capacitor where set by hand, one resistor of it [Ω]"""
+    limiter_ohm: tuple[float | None, ...] = ()
+    """Limiter of each capacitor where set by hand [Ω]"""
+    fuse_a: float | None = None
+    """Fuse where set by hand [A]"""
+    enclosed: bool = False
+    """Closed housing: nobody can touch the pins before 60 s have passed"""
+
+    def __post_init__(self) -> None:
+        if not 1 <= len(self.capacitors) <= len(NAMES):
+            raise InputError(
+                "capacitors", len(self.capacitors), "1 to 3", "a bank has one to three capacitors"
+            )
+        for name, part in zip(NAMES, self.capacitors, strict=False):
+            check_capacitor(name, part.part_class)
+        for ohms in (*self.bleed_ohm, *self.limiter_ohm):
+            if ohms is not None:
+                check_range("ohms", ohms, 0.1, 2e7, "Ω")
+        if self.fuse_a is not None:
+            check_range("fuse_a", self.fuse_a, 0.03, 10.0, "A")
+        self.wiring  # noqa: B018 - raises when the switch cannot make the patterns
+
+    @property
+    def wiring(self) -> Wiring:
+        """How the capacitors stand on the switch."""
+        return wiring_for(self.patterns, len(self.capacitors), self.switch)
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """A, B, C as far as they are used."""
+        return NAMES[: len(self.capacitors)]
+
+
+@dataclass(frozen=True)
+class Fitting:
+    """The small parts that make a bank safe: bleed and limiter of each capacitor, and the fuse."""
+
+    bleed_ohm: tuple[float, ...]
+    """Ohms of one bleed resistor of each capacitor [Ω]"""
+    bleeds_in_series: tuple[int, ...]
+    limiter_ohm: tuple[float, ...]
+    fuse_a: float
+
+
+def bank_circuit(design: BankDesign, fitting: Fitting | None = None) -> Circuit:
+    """The regulator as a circuit between the supply terminal L and the motor terminal M.
+
+    Contacts are named pole.position, as the lugs of a switch stand. Beside capacitor A stand its limiter RA and its
+    bleeds DA1, DA2; F is the fuse.
 
     Parameters
     ----------
-    a_f : float
-        Capacitor A, the smaller one [F]
-    b_f : float
-        Capacitor B [F]
-    patterns : sequence of str
-        What each step joins, from `PATTERNS` [-]
-    tolerance : float
-        Tolerance of both parts, relative [-]
+    design : BankDesign
+        Capacitors, patterns and switch [-]
+    fitting : Fitting, optional
+        The small parts; without them the bare bank [-]
 
     Returns
     -------
@@ -57,35 +145,96 @@ def two_capacitor_bank(
     Raises
     ------
     InputError
-        Unknown pattern or unreal value.
+        Unreal values.
     """
-    for pattern in patterns:
-        if pattern not in _CLOSED:
-            raise InputError("patterns", pattern, ", ".join(PATTERNS), "no such pattern")
-    used = frozenset().union(*(_CLOSED[p] for p in patterns))
-    contacts = {
-        "K1": ("line", "a1"),
-        "K2": ("a2", "motor"),
-        "K3": ("line", "b1"),
-        "K4": ("line", "motor"),
-        "K5": ("a2", "b1"),
-    }
-    parts = [
-        Part("A", PartKind.CAPACITOR, "a1", "a2", a_f, tolerance),
-        Part("B", PartKind.CAPACITOR, "b1", "motor", b_f, tolerance),
-        *(Part(name, PartKind.CONTACT, *nets) for name, nets in contacts.items() if name in used),
-    ]
+    wiring = design.wiring
+    parts = [Part("F", PartKind.FUSE, SUPPLY, FED, fitting.fuse_a if fitting else 10.0)]
     positions = [Position("Off", frozenset())]
-    positions += [Position(str(i + 1), _CLOSED[pattern]) for i, pattern in enumerate(patterns)]
-    return Circuit("line", "motor", tuple(parts), tuple(positions))
+    for k, pattern in enumerate(design.patterns, start=1):
+        closed = []
+        for pole, (common, net) in enumerate(
+            zip((FED, wiring.second_pole), wiring.throws(pattern), strict=True), start=1
+        ):
+            if net:
+                parts.append(Part(f"{pole}.{k}", PartKind.CONTACT, common, net))
+                closed.append(f"{pole}.{k}")
+        positions.append(Position(str(k), frozenset(closed)))
+    for i, (name, capacitor) in enumerate(zip(design.names, design.capacitors, strict=True)):
+        far, near = wiring.far[i], wiring.near[i]
+        inner = far
+        if fitting:
+            inner = f"{name.lower()}′"
+            parts.append(Part(f"R{name}", PartKind.RESISTOR, far, inner, fitting.limiter_ohm[i]))
+        parts.append(
+            Part(
+                name,
+                PartKind.CAPACITOR,
+                inner,
+                near,
+                capacitor.value_f,
+                capacitor.spread,
+                CLASSES[capacitor.part_class].loss_factor,
+            )
+        )
+        if fitting:
+            chain = [inner, *(f"{name.lower()}″{j}" for j in range(1, fitting.bleeds_in_series[i])), near]
+            parts += [
+                Part(f"D{name}{j}", PartKind.RESISTOR, a, b, fitting.bleed_ohm[i])
+                for j, (a, b) in enumerate(pairwise(chain), start=1)
+            ]
+    return Circuit(SUPPLY, MOTOR, tuple(parts), tuple(positions))
+
+
+# ---------------------------------------------------------------- search
+
+
+@dataclass(frozen=True)
+class Choice:
+    """A capacitor the search may take."""
+
+    capacitor: Capacitor
+    at_hand: int = 0
+    """How many of it lie on the shelf, free for this job; 0: to be bought [-]"""
+
+    @property
+    def cost(self) -> float:
+        """Relative cost of one [-]"""
+        return CLASSES[self.capacitor.part_class].cost * (1 + self.capacitor.nominal_f * 1e6)
+
+
+@dataclass(frozen=True)
+class Sizing:
+    """What the technician has decided before the search."""
+
+    switch: Switch = field(default_factory=Switch)
+    part_class: PartClass = PartClass.X2_FILM
+    """Class of the capacitors that are bought"""
+    most: int = 3
+    """Most capacitors in a bank [-]"""
+    series: str = "E12"
+    fixed: tuple[Capacitor, ...] = ()
+    """Capacitors that must be in the bank"""
+    enclosed: bool = False
+
+    def __post_init__(self) -> None:
+        check_range("sizing.most", self.most, 1, len(NAMES), "")
+        if self.series not in ("E6", "E12"):
+            raise InputError("sizing.series", self.series, "E6, E12", "capacitors are made in E6 and E12")
+        check_capacitor("sizing.part_class", self.part_class)
+        if len(self.fixed) > self.most:
+            raise InputError(
+                "sizing.fixed", len(self.fixed), f"up to {self.most}", "more fixed than a bank may have"
+            )
+        for part in self.fixed:
+            check_capacitor("sizing.fixed", part.part_class)
 
 
 @dataclass(frozen=True)
 class BankCandidate:
-    """A pair of capacitors with the step each pattern serves."""
+    """A bank with the step each pattern serves."""
 
-    a_f: float
-    b_f: float
+    capacitors: tuple[Capacitor, ...]
+    """A first: the smallest"""
     patterns: tuple[str, ...]
     """One for each wanted speed, slowest first"""
     speed_rpm: tuple[float, ...]
@@ -95,20 +244,70 @@ class BankCandidate:
     """Largest miss over full speed [-]"""
     unevenness: float
     """Largest departure of a difference between neighbours from their mean difference, over it; 0 is even [-]"""
+    to_buy: int
+    """Capacitors that are not on the shelf [-]"""
+    cost: float
+    """Relative cost of what is bought [-]"""
 
 
-def search_two_capacitors(
+MISS_ALIKE, UNEVEN_ALIKE = 0.02, 0.10
+"""Misses (of full speed) and unevenness that count as alike: parts within tolerance spread wider than that [-]"""
+
+
+def choices(sizing: Sizing, shelf: Sequence[Choice], supply_voltage_v: float) -> tuple[Choice, ...]:
+    """What the search may take: shelf parts that are allowed here, then preferred values of the chosen class.
+
+    Parameters
+    ----------
+    sizing : Sizing
+        Class and series [-]
+    shelf : sequence of Choice
+        Capacitors on the shelf, of any class [-]
+    supply_voltage_v : float
+        Supply; a capacitor rated below 1.1 times that is left out [V]
+
+    Returns
+    -------
+    tuple of Choice
+        Rising in value; a shelf part stands for the new part of its value [-]
+    """
+    usable = [c for c in shelf if not shelf_refusal(c.capacitor, supply_voltage_v) and c.at_hand > 0]
+    low, high = CLASS_RANGE_F[sizing.part_class]
+    facts = CLASSES[sizing.part_class]
+    bought = [
+        Choice(Capacitor(float(value), sizing.part_class, facts.rated_v, facts.tolerance))
+        for value in preferred(sizing.series, low, high)
+        if not any(abs(value / c.capacitor.value_f - 1) < 1e-6 for c in usable)
+    ]
+    return tuple(sorted((*usable, *bought), key=lambda c: c.capacitor.value_f))
+
+
+def shelf_refusal(capacitor: Capacitor, supply_voltage_v: float) -> str:
+    """Why a capacitor may not stand in series with this supply; empty when it may."""
+    facts = CLASSES[capacitor.part_class]
+    if facts.refused:
+        return facts.refused
+    if capacitor.rated_v < 1.1 * supply_voltage_v:
+        return f"rated {capacitor.rated_v:g} V AC, below {1.1 * supply_voltage_v:.0f} V: the supply at +10 %"
+    return ""
+
+
+def search_banks(
     curve: SpeedCurve,
     direct_speed_rpm: float | None,
     wanted_rpm: Sequence[float],
     full_speed_rpm: float,
+    sizing: Sizing,
+    pool: Sequence[Choice],
     *,
-    series: str = "E12",
     best: int = 10,
 ) -> tuple[BankCandidate, ...]:
-    """Rank all pairs of preferred values by their worst miss, then evenness.
+    """Rank all banks of up to three capacitors: worst miss, evenness, parts at hand, count, cost.
 
-    Speed over capacitance is read off a curve; positions that do not start or are barred are never used.
+    Speed over capacitance is read off a curve; patterns that do not start, are barred or
+    put more volts on a capacitor than it is rated for are never used. For each set
+    of capacitors and each wiring the patterns, ordered by speed, are matched to the wanted speeds in order with the
+    smallest worst miss (dynamic programming, all sets at once).
 
     Parameters
     ----------
@@ -117,18 +316,20 @@ def search_two_capacitors(
     direct_speed_rpm : float or None
         Speed without anything in the line; None bars that position [rpm]
     wanted_rpm : sequence of float
-        Wanted speeds, rising, one to five [rpm]
+        Wanted speeds, rising, one for each position at the most [rpm]
     full_speed_rpm : float
         Full speed [rpm]
-    series : str
-        Series of preferred values [-]
+    sizing : Sizing
+        Switch, fixed capacitors and how many there may be [-]
+    pool : sequence of Choice
+        What the free capacitors are taken from, from `choices` [-]
     best : int
         How many to return [-]
 
     Returns
     -------
     tuple of BankCandidate
-        Best first; empty when no pair serves all wanted speeds [-]
+        Best first; empty when no bank serves all wanted speeds [-]
 
     Raises
     ------
@@ -136,69 +337,167 @@ def search_two_capacitors(
         No or too many wanted speeds, or not rising.
     """
     wanted = np.asarray(wanted_rpm, dtype=np.float64)
-    if not 1 <= len(wanted) <= len(PATTERNS):
-        raise InputError(
-            "wanted_rpm",
-            len(wanted),
-            f"1 to {len(PATTERNS)} steps",
-            "two capacitors make at most five speeds",
-        )
+    most = sizing.switch.positions
+    if not 1 <= len(wanted) <= most:
+        raise InputError("wanted_rpm", len(wanted), f"1 to {most} steps", f"the switch has {most} positions")
     if (np.diff(wanted) <= 0).any():
         raise InputError("wanted_rpm", wanted.tolist(), "rising speeds", "two steps ask for the same speed")
     check_range("full_speed_rpm", full_speed_rpm, 1.0, 40000.0, "rpm")
-    values = preferred(series, float(curve.capacitance_f[0]), float(curve.capacitance_f[-1]))
-    first, second = np.triu_indices(len(values))
-    a, b = values[first], values[second]
-    speed = np.stack(
-        [
-            _read_off(curve, a * b / (a + b)),
-            _read_off(curve, a),
-            _read_off(curve, b),
-            _read_off(curve, a + b),
-            np.full(a.shape, direct_speed_rpm or 0.0),
-        ]
+    # Fixed capacitors come first, so that an index names any capacitor.
+    items = [*(_as_choice(c, pool) for c in sizing.fixed), *pool]
+    values = np.array([c.capacitor.value_f for c in items])
+    found: list[BankCandidate] = []
+    for count in range(max(1, len(sizing.fixed)), sizing.most + 1):
+        sets = _sets(len(sizing.fixed), len(items), count)
+        if not len(sets):
+            continue
+        sets = np.take_along_axis(sets, np.argsort(values[sets], axis=1, kind="stable"), axis=1)
+        for way in wirings(count, sizing.switch.poles, sizing.switch.series_pairs):
+            found += _best_of(
+                way, sets, values, items, curve, direct_speed_rpm, wanted, full_speed_rpm, 3 * best
+            )
+    found.sort(key=_rank)
+    kept: dict[tuple[object, ...], BankCandidate] = {}
+    for candidate in found:
+        kept.setdefault(tuple((c.value_f, c.part_class) for c in candidate.capacitors), candidate)
+    return tuple(list(kept.values())[:best])
+
+
+def _rank(c: BankCandidate) -> tuple[float, ...]:
+    return (
+        np.ceil(c.worst_miss / MISS_ALIKE),
+        np.ceil(c.unevenness / UNEVEN_ALIKE),
+        c.to_buy,
+        len(c.capacitors),
+        round(c.cost, 6),
+        c.worst_miss,
     )
-    cost, chosen = np.full(a.shape, np.inf), np.zeros(a.shape, dtype=np.int64)
-    choices = list(combinations(range(len(PATTERNS)), len(wanted)))
-    for k, choice in enumerate(choices):
-        steps = speed[list(choice)]
-        # Equal capacitors alone give one speed, not two: the steps must differ to count.
-        usable = (steps > 0).all(axis=0) & (np.diff(steps, axis=0) > 0).all(axis=0)
-        worst = np.where(usable, np.abs(steps - wanted[:, None]).max(axis=0), np.inf)
-        better = worst < cost - 1e-9
-        cost, chosen = np.where(better, worst, cost), np.where(better, k, chosen)
-    order = np.argsort(cost, kind="stable")[: 3 * best]
-    found = [
-        _candidate(a[i], b[i], choices[chosen[i]], speed[:, i], wanted, full_speed_rpm)
-        for i in order
-        if np.isfinite(cost[i])
-    ]
-    # Misses within half a per cent of full speed are alike; evenness decides between them.
-    found.sort(key=lambda c: (round(c.worst_miss * 200), c.unevenness, c.worst_miss))
-    return tuple(found[:best])
 
 
-def _read_off(curve: SpeedCurve, capacitance_f: FloatArray) -> FloatArray:
-    """Speed at capacitances between the curve's own; 0 where either neighbour is not usable."""
+def _as_choice(fixed: Capacitor, pool: Sequence[Choice]) -> Choice:
+    return next((c for c in pool if c.capacitor == fixed), Choice(fixed))
+
+
+def _sets(fixed: int, total: int, count: int) -> NDArray[np.int64]:
+    """Index sets of shape (sets, count): all fixed ones and every choice of the rest."""
+    free = count - fixed
+    if free < 0 or (free > 0 and total == fixed):
+        return np.empty((0, count), dtype=np.int64)
+    if free == 0:
+        return np.arange(fixed)[None]
+    rest = np.array(list(combinations_with_replacement(range(fixed, total), free)), dtype=np.int64)
+    return np.concatenate([np.tile(np.arange(fixed), (len(rest), 1)), rest], axis=1)
+
+
+def _best_of(
+    way: Wiring,
+    sets: NDArray[np.int64],
+    values: FloatArray,
+    items: Sequence[Choice],
+    curve: SpeedCurve,
+    direct_speed_rpm: float | None,
+    wanted: FloatArray,
+    full_speed_rpm: float,
+    most: int,
+) -> list[BankCandidate]:
+    picked, rated = values[sets].T, np.array([c.capacitor.rated_v for c in items])[sets].T
+    joined = np.stack([_joined(pattern, picked) for pattern in way.patterns])
+    speed, volts = _read_off(curve, joined)
+    for k, pattern in enumerate(way.patterns):
+        for name in members(pattern):
+            mine = NAMES.index(name)
+            share = joined[k] / picked[mine] if "–" in pattern else 1.0
+            # On high mains, and a little to spare for what the curve does not know.
+            speed[k] = np.where(1.12 * volts[k] * share > rated[mine], 0.0, speed[k])
+    direct = np.array([p == DIRECT for p in way.patterns])
+    speed[direct] = direct_speed_rpm or 0.0
+    order = np.argsort(speed, axis=0, kind="stable")
+    ranked = np.take_along_axis(speed, order, axis=0)
+    # A speed that hardly differs from the one below it is no step of its own.
+    alike = np.diff(ranked, axis=0, prepend=-1.0) < 0.01 * full_speed_rpm
+    unusable = (ranked <= 0) | alike
+    cost = [np.where(unusable, np.inf, np.abs(ranked - w)) for w in wanted]
+    table = [np.zeros((len(ranked) + 1, ranked.shape[1]))]
+    for c in cost:
+        row = np.full_like(table[0], np.inf)
+        row[1:] = np.minimum.accumulate(np.maximum(table[-1][:-1], c), axis=0)
+        table.append(row)
+    worst = table[-1][-1]
+    pick = np.argsort(worst, kind="stable")
+    pick = pick[np.isfinite(worst[pick])]
+    if len(pick) > most:
+        # All that are alike in their miss go on; the other criteria decide between them.
+        limit = (np.ceil(worst[pick[most - 1]] / full_speed_rpm / MISS_ALIKE)) * MISS_ALIKE * full_speed_rpm
+        pick = pick[worst[pick] <= limit][: 40 * most]
+    found = []
+    for n in pick:
+        steps = _trace(table, cost, int(n))
+        patterns = tuple(way.patterns[order[j, n]] for j in steps)
+        if {m for p in patterns for m in members(p)} == set(NAMES[: sets.shape[1]]):
+            found.append(
+                _candidate([items[i] for i in sets[n]], patterns, ranked[steps, n], wanted, full_speed_rpm)
+            )
+    return found
+
+
+def _trace(table: Sequence[FloatArray], cost: Sequence[FloatArray], n: int) -> list[int]:
+    """Which ranked pattern serves each wanted speed in set n: the table walked backwards."""
+    steps: list[int] = []
+    j = table[0].shape[0] - 1
+    for i in range(len(cost), 0, -1):
+        while table[i][j - 1, n] <= table[i][j, n] and j > i:
+            j -= 1
+        steps.append(j - 1)
+        j -= 1
+    return steps[::-1]
+
+
+def _joined(pattern: str, picked: FloatArray) -> FloatArray:
+    """Capacitance of a pattern; ``picked`` has shape (capacitors, sets)."""
+    rows = [picked[NAMES.index(m)] for m in members(pattern)]
+    if not rows:
+        return np.ones(
+            picked.shape[1]
+        )  # the direct position has no capacitor; its speed is put in afterwards
+    return (
+        np.asarray(rows[0] * rows[1] / (rows[0] + rows[1]))
+        if "–" in pattern
+        else np.asarray(np.sum(rows, axis=0))
+    )
+
+
+def _read_off(curve: SpeedCurve, capacitance_f: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Speed and capacitor volts between the curve's own values; speed 0 where either neighbour is not usable."""
     x, at = np.log(capacitance_f), np.log(curve.capacitance_f)
-    right = np.clip(np.searchsorted(at, x), 1, len(at) - 1)
+    place = (x - at[0]) / (at[1] - at[0])
+    right = np.clip(np.ceil(place).astype(np.int64), 1, len(at) - 1)
     good = curve.usable[right] & curve.usable[right - 1] & (x >= at[0] - 1e-9) & (x <= at[-1] + 1e-9)
-    return np.where(good, np.interp(x, at, curve.scan.speed_rpm), 0.0)
+    share = place - (right - 1)
+    speed, volts = curve.scan.speed_rpm, curve.series_voltage_v
+    return (
+        np.where(good, (1 - share) * speed[right - 1] + share * speed[right], 0.0),
+        (1 - share) * volts[right - 1] + share * volts[right],
+    )
 
 
 def _candidate(
-    a: float, b: float, choice: tuple[int, ...], speed: FloatArray, wanted: FloatArray, full_speed_rpm: float
+    items: Sequence[Choice],
+    patterns: tuple[str, ...],
+    steps: FloatArray,
+    wanted: FloatArray,
+    full_speed_rpm: float,
 ) -> BankCandidate:
-    steps = speed[list(choice)]
     miss = steps - wanted
+    bought = [c for k, c in enumerate(items) if sum(o is c for o in items[: k + 1]) > c.at_hand]
     return BankCandidate(
-        float(a),
-        float(b),
-        tuple(PATTERNS[i] for i in choice),
+        tuple(c.capacitor for c in items),
+        patterns,
         tuple(float(v) for v in steps),
         tuple(float(v) for v in miss),
         float(np.abs(miss).max() / full_speed_rpm),
         unevenness(steps),
+        len(bought),
+        float(sum(c.cost for c in bought)),
     )
 
 

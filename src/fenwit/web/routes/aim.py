@@ -10,9 +10,9 @@ from fastapi import APIRouter
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
-from fenwit.store import events, jobs
+from fenwit.store import history, jobs
 from fenwit.web.models import Db, JobId, JobPage, Steps
-from fenwit.web.page import job_page, load
+from fenwit.web.page import changed, load
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["aim"])
 
@@ -20,17 +20,17 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["aim"])
 @router.put("/steps")
 def set_steps(job_id: JobId, steps: Steps, db: Db) -> JobPage:
     """Set all wanted speeds; they are kept rising, whole rpm."""
-    loaded = load(db, job_id)
-    full = frame(replace(loaded.state, wanted_rpm=(), proofs=())).full
-    if full is None and steps.wanted:
-        raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
-    wanted = _read(steps.wanted, full.value if full else 0.0)
-    if steps.version == loaded.job.version:
-        frame(replace(loaded.state, wanted_rpm=tuple(sorted(wanted))))
     with db.transaction():
-        jobs.save(db, job_id, steps.version, wanted_rpm=sorted(wanted))
-        events.add(db, job_id, "steps-set", {"wanted_rpm": sorted(wanted)})
-    return job_page(db, job_id)
+        loaded = load(db, job_id)
+        full = frame(replace(loaded.state, wanted_rpm=(), design=None, proofs=())).full
+        if full is None and steps.wanted:
+            raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
+        wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
+        if steps.version == loaded.job.version:
+            frame(replace(loaded.state, wanted_rpm=tuple(wanted)))
+        job = jobs.save(db, job_id, steps.version, wanted_rpm=wanted)
+        history.record(db, job_id, "the wanted speeds", [history.job_change(loaded.job, job)], steps.who)
+        return changed(db, job_id)
 
 
 def _read(wanted: Sequence[str | float], full_rpm: float) -> list[float]:

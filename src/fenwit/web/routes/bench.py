@@ -3,24 +3,33 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.motor.kinds import KINDS
-from fenwit.store import events, jobs
+from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
-from fenwit.web.models import Card, Db, JobEdit, JobId, JobPage, KindChoice, NewJob
-from fenwit.web.page import cards, job_page, load, must_compute, state_of
+from fenwit.web.banks import read_profile, read_sizing
+from fenwit.web.models import BenchPage, Db, JobEdit, JobId, JobPage, KindChoice, NewJob, Who
+from fenwit.web.page import bench_page, changed, job_page, load, must_compute, state_of
 
 router = APIRouter(prefix="/api", tags=["bench"])
 
 
 @router.get("/jobs")
-def list_jobs(db: Db) -> list[Card]:
-    """Every job in hand, with its staff."""
-    return cards(db)
+def list_jobs(
+    db: Db,
+    kind: Annotated[str | None, Query(max_length=20)] = None,
+    find: Annotated[str, Query(max_length=200)] = "",
+    after: Annotated[int, Query(ge=0, le=2**53)] = 0,
+) -> BenchPage:
+    """Jobs in hand, each with its staff, sixty at a time."""
+    if "\0" in find or "\0" in (kind or ""):
+        raise InputError("find", "", "text", "contains characters that cannot be printed")
+    return bench_page(db, kind=kind, find=find, after=after)
 
 
 @router.get("/kinds")
@@ -39,7 +48,7 @@ def new_job(new: NewJob, db: Db) -> JobPage:
         job = jobs.add(db, name=new.name, place=new.place, wish=new.wish)
         jobs.save(db, job.id, job.version, supply_voltage_v=volts, supply_frequency_hz=hertz)
         events.add(db, job.id, "job-opened", {"name": new.name})
-    return job_page(db, job.id)
+        return changed(db, job.id)
 
 
 @router.get("/jobs/{job_id}")
@@ -50,26 +59,59 @@ def get_job(job_id: JobId, db: Db) -> JobPage:
 
 @router.patch("/jobs/{job_id}")
 def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
-    """Change the wish or the supply."""
-    loaded = load(db, job_id)
-    volts = hertz = None
-    if edit.supply_voltage is not None:
-        volts = q.parse("supply_voltage", edit.supply_voltage, q.VOLTAGE)
-        must_be_supply(volts)
-    if edit.supply_frequency is not None:
-        hertz = q.parse("supply_frequency", edit.supply_frequency, q.FREQUENCY)
-    changed = replace(
-        loaded.job,
-        supply_voltage_v=volts or loaded.job.supply_voltage_v,
-        supply_frequency_hz=hertz or loaded.job.supply_frequency_hz,
-    )
-    if edit.version == loaded.job.version and (volts or hertz):
-        must_compute(
-            state_of(changed, loaded.fan, standing(loaded.readings), loaded.design),
-            "supply_voltage" if volts else "supply_frequency",
-        )
-    jobs.save(db, job_id, edit.version, wish=edit.wish, supply_voltage_v=volts, supply_frequency_hz=hertz)
-    return job_page(db, job_id)
+    """Change the wish, the supply, the acceptance profile or what the search works with."""
+    with db.transaction():
+        loaded = load(db, job_id)
+        now = loaded.job
+        edits: dict[str, Any] = {}
+        if edit.wish is not None:
+            edits["wish"] = edit.wish
+        if edit.supply_voltage is not None:
+            edits["supply_voltage_v"] = q.parse("supply_voltage", edit.supply_voltage, q.VOLTAGE)
+            must_be_supply(edits["supply_voltage_v"])
+        if edit.supply_frequency is not None:
+            edits["supply_frequency_hz"] = q.parse("supply_frequency", edit.supply_frequency, q.FREQUENCY)
+        if edit.profile is not None:
+            edits["profile"] = read_profile(now.profile, edit.profile)
+        if edit.sizing is not None:
+            edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
+        if edit.version == now.version:
+            field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
+            state = state_of(replace(now, **edits), loaded.fan, standing(loaded.readings), loaded.design)
+            if field:
+                must_compute(state, field)
+        saved = jobs.save(db, job_id, edit.version, **edits)
+        history.record(db, job_id, _said(edits), [history.job_change(now, saved)], edit.who)
+        return changed(db, job_id)
+
+
+_LABELS = {
+    "wish": "what is wanted",
+    "supply_voltage_v": "supply volts",
+    "supply_frequency_hz": "supply hertz",
+    "profile": "the acceptance profile",
+    "sizing": "what the search works with",
+}
+
+
+def _said(edits: dict[str, Any]) -> str:
+    return ", ".join(_LABELS[name] for name in edits) or "nothing"
+
+
+@router.post("/jobs/{job_id}/undo")
+def undo(job_id: JobId, by: Who, db: Db) -> JobPage:
+    """Take the last edit back; what was is saved as a new version."""
+    with db.transaction():
+        history.step_back(db, job_id, by.who)
+        return changed(db, job_id)
+
+
+@router.post("/jobs/{job_id}/redo")
+def redo(job_id: JobId, by: Who, db: Db) -> JobPage:
+    """Do again what was undone last."""
+    with db.transaction():
+        history.step_forward(db, job_id, by.who)
+        return changed(db, job_id)
 
 
 def must_be_supply(volts: float) -> None:

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
+from typing import Any
 
 from fastapi import APIRouter
 
@@ -10,9 +12,10 @@ from fenwit.core import quantity as q
 from fenwit.core.caution import Confirm, Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, frame
-from fenwit.store import events, readings
+from fenwit.store import events, history, jobs, readings
+from fenwit.store.database import Database
 from fenwit.web.models import Confirmation, Db, JobId, JobPage, NewReading
-from fenwit.web.page import MEASURED, PROVED, Loaded, job_page, load, must_compute
+from fenwit.web.page import MEASURED, PROVED, Asked, Loaded, changed, load, must_compute
 from fenwit.web.problems import Gated
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["measure"])
@@ -21,15 +24,30 @@ router = APIRouter(prefix="/api/jobs/{job_id}", tags=["measure"])
 @router.post("/readings", status_code=201)
 def take_reading(job_id: JobId, new: NewReading, db: Db) -> JobPage:
     """Append a reading, at full speed or at a step of the regulator."""
-    loaded = load(db, job_id)
+    with db.transaction():
+        jobs.touch(db, job_id)
+        label, change = take(db, load(db, job_id), new)
+        history.record(db, job_id, label, [change], new.who)
+        return changed(db, job_id)
+
+
+def take(
+    db: Database, loaded: Loaded, new: NewReading, at: datetime | None = None
+) -> tuple[str, dict[str, Any]]:
+    """Append one reading to a loaded job; returns what it is called and the change it made."""
+    before = readings.get(db, new.supersedes) if new.supersedes else None
     if new.step is None:
-        _measure(db, loaded, new)
+        asked, reading = _measure(db, loaded, new, at)
+        label = asked.label
     else:
-        _prove(db, loaded, new, new.step)
-    return job_page(db, job_id)
+        reading = _prove(db, loaded, new, new.step, at)
+        label = f"{new.quantity.rpartition('_')[0].replace('_', ' ')} at step {new.step}"
+    return label, history.reading_change(before, reading)
 
 
-def _measure(db: Db, loaded: Loaded, new: NewReading) -> None:
+def _measure(
+    db: Database, loaded: Loaded, new: NewReading, at: datetime | None
+) -> tuple[Asked, readings.Reading]:
     asked = next((a for a in MEASURED if a.field == new.quantity), None)
     if asked is None:
         raise InputError("quantity", new.quantity, ", ".join(a.field for a in MEASURED), "no such reading")
@@ -39,7 +57,7 @@ def _measure(db: Db, loaded: Loaded, new: NewReading) -> None:
     others = tuple(r for r in loaded.state.readings if r[0] != new.quantity)
     mine = () if value is None else ((new.quantity, value),)
     must_compute(replace(loaded.state, readings=tuple(sorted(others + mine))), new.quantity)
-    readings.add(
+    return asked, readings.add(
         db,
         fan_id=loaded.fan.id,
         job_id=loaded.job.id,
@@ -48,11 +66,12 @@ def _measure(db: Db, loaded: Loaded, new: NewReading) -> None:
         typed=new.text,
         who=new.who,
         supersedes=new.supersedes,
+        taken_at=at,
     )
 
 
-def _prove(db: Db, loaded: Loaded, new: NewReading, step: int) -> None:
-    if loaded.design is None:
+def _prove(db: Database, loaded: Loaded, new: NewReading, step: int, at: datetime | None) -> readings.Reading:
+    if loaded.design is None or loaded.design.regulator is None:
         raise InputError("step", step, "a job with a chosen bank", "choose a bank in Size first")
     if new.quantity not in PROVED:
         raise InputError("quantity", new.quantity, ", ".join(PROVED), "no such reading")
@@ -63,11 +82,11 @@ def _prove(db: Db, loaded: Loaded, new: NewReading, step: int) -> None:
         raise InputError("step", step, "a step that runs", "nothing is expected at this step")
     if value is not None:
         _must_be_open(computed, loaded, Stage.PROVE, new.quantity)
-    readings.add(
+    return readings.add(
         db,
         fan_id=loaded.fan.id,
         job_id=loaded.job.id,
-        design_id=loaded.design.id,
+        design_id=loaded.design.root,
         step=step,
         quantity=new.quantity,
         value=value,
@@ -75,6 +94,7 @@ def _prove(db: Db, loaded: Loaded, new: NewReading, step: int) -> None:
         who=new.who,
         expected=(row.low, row.high),
         supersedes=new.supersedes,
+        taken_at=at,
     )
 
 
@@ -116,5 +136,6 @@ def confirm(job_id: JobId, given: Confirmation, db: Db) -> JobPage:
                 f"at most {found.limit:g} V",
                 f"{q.show(volts, q.VOLTAGE)} left: discharge it again",
             )
-    events.add(db, job_id, events.CONFIRMED, {"caution": found.key, "text": given.text}, given.who)
-    return job_page(db, job_id)
+    with db.transaction():
+        events.add(db, job_id, events.CONFIRMED, {"caution": found.key, "text": given.text}, given.who)
+        return changed(db, job_id)

@@ -1,0 +1,277 @@
+"""One job, computed: everything the two instruments and the stages show, from one call.
+
+`JobState` is what is known and wanted; `frame` answers with the staff, the power path at every step, the sizing curve,
+the parts of the bank, the proofs and the cautions; `live` with what of it changes while something is dragged. Nothing
+here has state of its own or does I/O.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.fit import Belief, Datum
+from fenwit.core.caution import JobFacts, cautions
+from fenwit.core.errors import InputError
+from fenwit.core.frame import parts, proofs, steps
+from fenwit.core.frame.fan import Fan, fan_of, regulated
+from fenwit.core.frame.paths import path
+from fenwit.core.frame.shown import Banks, Check, CurveStep, Frame, Live, Mark, ProofRow
+from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, datum_of
+from fenwit.core.frame.steps import Step
+from fenwit.core.frame.why import Why, explain
+from fenwit.core.motor.kinds import Answer, Method, answer_for, suitability
+from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.operating import Source, StepVerdict
+from fenwit.core.prove.verdict import Verdict
+from fenwit.core.size.bank import BankDesign, Choice
+
+__all__ = [
+    "BankDesign",
+    "Banks",
+    "Frame",
+    "JobState",
+    "Live",
+    "Missing",
+    "Nameplate",
+    "Proof",
+    "frame",
+    "live",
+]
+
+
+def frame(state: JobState) -> Frame:
+    """Compute everything a job page shows.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+
+    Returns
+    -------
+    Frame
+        Staff, path, curve, parts, proofs and cautions; with `missing` filled and the rest empty where too little is
+        known [-]
+
+    Raises
+    ------
+    InputError
+        Values that contradict each other; the field is named.
+    """
+    fits = suitability(state.kind) if state.kind else ()
+    refused = refusal(state)
+    if refused:
+        return Frame(
+            refused=refused,
+            suitability=fits,
+            cautions=cautions(_facts(state, None)),
+            waits_for=f"refused: {refused.split(':')[0]}",
+            waits_kind="refused",
+        )
+    datum, missing = datum_of(state)
+    if datum is None:
+        return Frame(
+            missing=missing,
+            suitability=fits,
+            cautions=cautions(_facts(state, None)),
+            waits_for=f"needs {missing[0].text}",
+            waits_kind="identify" if missing[0].stage == "identify" else "reading",
+        )
+    fan = known_fan(state, datum)
+    found = _steps(state, datum, fan)
+    moving = _moving(state, datum, fan, found)
+    rows = tuple(row for s in found for row in proofs.proof_rows(state, fan, s)) if state.design else ()
+    waits_for, waits = _waits_for(state, moving.marks, rows, any(p.refusal for p in moving.parts))
+    bank = regulated(datum, fan.supply, state.design) if state.design else None
+    return Frame(
+        **vars(moving),
+        suitability=fits,
+        cautions=cautions(_facts(state, fan)),
+        waits_for=waits_for,
+        waits_kind=waits,
+        synchronous_rpm=synchronous_speed_rpm(datum.poles, datum.frequency_hz),
+        top_rpm=fan.full.speed_rpm * 1.04,
+        full=steps.shown(fan.full.speed_rpm, fan.direct_bands.speed_rpm, "rpm"),
+        zones=steps.zones(fan),
+        curve=steps.curve_points(fan),
+        curve_band=fan.curve_band,
+        spreads=parts.spread_rows(state, datum, fan, found) if bank else (),
+        wiring=parts.wire_rows(bank) if bank else (),
+        proofs=rows,
+        proof_summary=proofs.proof_summary(rows),
+        checks=_checks(fan.belief),
+        assumptions=fan.belief.assumptions,
+        lost_draws=fan.belief.draws_lost,
+    )
+
+
+def live(state: JobState) -> Live:
+    """What of a job's frame changes while wanted speeds are dragged or a bank is tried.
+
+    Parameters
+    ----------
+    state : JobState
+        The job as it is tried [-]
+
+    Returns
+    -------
+    Live
+        Marks, paths, aims and parts; empty where too little is known [-]
+
+    Raises
+    ------
+    InputError
+        As `frame`.
+    """
+    datum, _ = (None, ()) if refusal(state) else datum_of(state)
+    if datum is None:
+        return Live()
+    fan = known_fan(state, datum)
+    return _moving(state, datum, fan, _steps(state, datum, fan))
+
+
+def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
+    """The ten best banks for a job's wanted speeds, from the shelf first.
+
+    Parameters
+    ----------
+    state : JobState
+        The job as it stands or is tried [-]
+    shelf : sequence of Choice
+        Capacitors on the shelf with how many are free for this job [-]
+
+    Returns
+    -------
+    Banks
+        Candidates best first, or a note why there is none [-]
+
+    Raises
+    ------
+    InputError
+        As `frame`, or more wanted speeds than can be searched for.
+    """
+    datum, missing = (None, ()) if refusal(state) else datum_of(state)
+    if datum is None:
+        return Banks((), "Needs " + ", ".join(m.text for m in missing) if missing else "", ())
+    fan = known_fan(state, datum)
+    steps.check_wanted(state, fan)
+    return parts.banks_of(state, fan, shelf)
+
+
+def refusal(state: JobState) -> str:
+    """Why a series capacitor is refused for this kind of motor; empty when it is not."""
+    if state.kind is None:
+        return ""
+    answer = answer_for(state.kind, Method.SERIES_CAPACITOR)
+    if answer is None:
+        return "a series capacitor has no meaning for this kind of motor"
+    return answer.reason if answer.answer is Answer.REFUSED else ""
+
+
+def known_fan(state: JobState, datum: Datum) -> Fan:
+    """The believed fan of a job on its supply."""
+    return fan_of(datum, Source(state.supply_voltage_v, state.supply_frequency_hz))
+
+
+def _steps(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
+    steps.check_wanted(state, fan)
+    return steps.steps_of(state, datum, fan)
+
+
+def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) -> Live:
+    bank = regulated(datum, fan.supply, state.design) if state.design else None
+    return Live(
+        marks=tuple(steps.mark(state, fan, s) for s in found),
+        paths=tuple(path(fan, s) for s in found) or (path(fan, steps.direct_step(fan)),),
+        curve_steps=tuple(
+            CurveStep(s.number, s.label, s.capacitance_f, s.shown_point.speed_rpm if s.shown_point else None)
+            for s in found
+            if s.capacitance_f is not None
+        ),
+        aims=steps.aims(fan, found),
+        aim_summary=steps.aim_summary(state),
+        parts=parts.part_rows(bank, found) if bank else (),
+        rules=parts.rule_rows(state, fan, found, bank) if bank else (),
+    )
+
+
+def _facts(state: JobState, fan: Fan | None) -> JobFacts:
+    read = dict(state.readings)
+    slowest = min(state.wanted_rpm) / fan.full.speed_rpm if fan and state.wanted_rpm else None
+    return JobFacts(
+        kind=state.kind,
+        supply_voltage_v=state.supply_voltage_v,
+        run_capacitance_f=read.get("run_capacitance_f", state.nameplate.run_capacitance_f),
+        capacitor_voltage_v=fan.full.capacitor_voltage_v if fan else None,
+        regulator=state.design is not None,
+        slowest_share=slowest,
+    )
+
+
+def _waits_for(
+    state: JobState, marks: Sequence[Mark], rows: Sequence[ProofRow], refused_part: bool
+) -> tuple[str, str]:
+    if not state.wanted_rpm:
+        return "speeds to be set", "aim"
+    if state.design is None:
+        return "bank to be sized", "size"
+    unusable = next((m for m in marks if m.verdict is not StepVerdict.OK), None)
+    if unusable:
+        fate = "is barred" if unusable.verdict is StepVerdict.BARRED else "does not start"
+        return f"step {unusable.step} {fate}: choose again", "size"
+    if refused_part:
+        return "a part that bears it: choose again", "size"
+    failed = [r for r in rows if r.verdict is Verdict.FAIL]
+    if failed:
+        slow = failed[0].words.find(" below ") >= 0 and failed[0].quantity == "speed_rpm"
+        return f"step {failed[0].step} {'is slow' if slow else 'fails'}: find out why", "prove"
+    unread = [r.step for r in rows if r.quantity == "speed_rpm" and r.verdict is None]
+    if unread:
+        return f"step {unread[0]} to be read", "prove"
+    return "proved", "proved"
+
+
+def _checks(belief: Belief) -> tuple[Check, ...]:
+    dimension = {
+        "line_current_a": q.CURRENT,
+        "input_power_w": q.POWER,
+        "capacitor_voltage_v": q.VOLTAGE,
+        "main_resistance_ohm": q.RESISTANCE,
+        "auxiliary_resistance_ohm": q.RESISTANCE,
+    }
+    return tuple(
+        Check(
+            c.name,
+            q.show(c.read, dimension[c.name]),
+            q.show(c.expected, dimension[c.name]),
+            abs(c.sigmas) > 3,
+        )
+        for c in belief.checks
+    )
+
+
+def why(state: JobState, key: str) -> Why:
+    """Explain one number of a job; keys as `fenwit.core.frame.why.explain` lists them.
+
+    Parameters
+    ----------
+    state : JobState
+        The job as it stands or is tried [-]
+    key : str
+        What is asked for [-]
+
+    Returns
+    -------
+    Why
+        The explanation [-]
+
+    Raises
+    ------
+    InputError
+        No such number in this job.
+    """
+    datum, _ = (None, ()) if refusal(state) else datum_of(state)
+    if datum is None:
+        raise InputError("of", key, "a number shown in this job", "nothing is computed yet")
+    return explain(state, datum, known_fan(state, datum), key)

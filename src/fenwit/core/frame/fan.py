@@ -1,0 +1,107 @@
+"""A believed fan with what is computed once for it, and a rated bank with what is computed once for that."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from fenwit.core.calibrate.bands import StepBands, sampled, step_bands
+from fenwit.core.calibrate.fit import Belief, Datum, believe
+from fenwit.core.circuit.network import ComplexArray, solve_bank
+from fenwit.core.errors import InputError
+from fenwit.core.frame.shown import CurveBand
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution, Source, solve
+from fenwit.core.regulator.series import SpeedCurve, capacitor_impedance, speed_curve
+from fenwit.core.size.bank import BankDesign
+from fenwit.core.size.rating import Rated, rate
+
+_CURVE_BAND_POINTS = 26
+
+
+@dataclass(frozen=True, eq=False)
+class Fan:
+    """A believed fan on its supply."""
+
+    belief: Belief
+    supply: Source
+    direct: Solution
+    direct_bands: StepBands
+    curve: SpeedCurve
+    curve_band: tuple[CurveBand, ...]
+
+    @property
+    def full(self) -> OperatingPoint:
+        """Running with nothing in the line."""
+        point = self.direct.running
+        if point is None:
+            raise InputError(
+                "supply_voltage_v",
+                self.supply.voltage_v,
+                "volts at which the fan starts",
+                "the fan would not start on this supply; check rated volts, supply volts and rpm",
+            )
+        return point
+
+    @property
+    def motor_limit_v(self) -> float:
+        """Most volts the motor may get [V]"""
+        return MOTOR_VOLTAGE_LIMIT * self.belief.motor.rated_voltage_v
+
+    @property
+    def direct_speed_rpm(self) -> float | None:
+        """Full speed, where the motor may stand on the supply directly [rpm]"""
+        return self.full.speed_rpm if self.full.motor_voltage_v <= self.motor_limit_v else None
+
+
+@lru_cache(maxsize=512)
+def fan_of(datum: Datum, supply: Source) -> Fan:
+    """The fan behind a datum, on a supply; raises InputError as `believe` does."""
+    belief = believe(datum)
+    curve = speed_curve(belief.motor, belief.load, supply)
+    usable = np.flatnonzero(curve.usable)
+    picked = (
+        usable[np.unique(np.linspace(0, len(usable) - 1, _CURVE_BAND_POINTS).astype(int))]
+        if len(usable)
+        else []
+    )
+    values = [float(curve.capacitance_f[i]) for i in picked]
+    impedances = [complex(capacitor_impedance(c, supply.frequency_hz)) for c in values]
+    bands = step_bands(belief, supply, [*impedances, 0j])
+    return Fan(
+        belief,
+        supply,
+        solve(belief.motor, belief.load, [supply])[0],
+        bands[-1],
+        curve,
+        tuple(
+            CurveBand(c, b.speed_rpm.low, b.speed_rpm.high)
+            for c, b in zip(values, bands[:-1], strict=True)
+            if b.speed_rpm.high > 0
+        ),
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class Regulated:
+    """A bank on a believed fan: rated, and with the band of every step."""
+
+    rated: Rated
+    bands: tuple[StepBands, ...]
+    sampled_ohm: tuple[ComplexArray, ...]
+    """Impedance of each step with the parts within their tolerance, shape (draws,) or () [Ω]"""
+
+
+@lru_cache(maxsize=512)
+def regulated(datum: Datum, supply: Source, design: BankDesign) -> Regulated:
+    """A bank on the fan behind a datum; raises InputError as `rate` does."""
+    belief = fan_of(datum, supply).belief
+    rated = rate(belief.motor, belief.load, supply, design)
+    # Only the capacitors' tolerance is felt; bleeds and limiters hardly touch the impedance.
+    draws = {
+        name: sampled(part.value_f, part.spread, belief.draws_kept, seed)
+        for seed, (name, part) in enumerate(zip(design.names, design.capacitors, strict=True))
+    }
+    spread = tuple(p.impedance_ohm for p in solve_bank(rated.circuit, supply.frequency_hz, draws)[1:])
+    return Regulated(rated, step_bands(belief, supply, spread), spread)

@@ -1,0 +1,381 @@
+"""The steps as they would run, their marks on the staff, and what each wanted speed asks for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.bands import Band, StepBands, step_bands
+from fenwit.core.calibrate.fit import Datum
+from fenwit.core.circuit.network import PositionSolution
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.frame.fan import Fan, regulated
+from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
+from fenwit.core.frame.state import JobState, Proof
+from fenwit.core.motor.machine import relative_rise
+from fenwit.core.operating import OperatingPoint, Solution, StepVerdict, judge_step
+from fenwit.core.prove.verdict import METER_ERROR, judge
+from fenwit.core.regulator.series import HandEstimate, Inverse, capacitor_impedance, inverse_and_hand
+from fenwit.core.size.bank import unevenness
+
+_NO_POSITION = "no position"
+
+
+@dataclass(frozen=True, eq=False)
+class Step:
+    """One step as it would run: the chosen bank's, or the ideal capacitor's while none is chosen."""
+
+    number: int
+    label: str
+    wanted_rpm: float | None
+    solution: Solution | None
+    bands: StepBands | None
+    capacitance_f: float | None
+    """Series capacitance that stands in the line; None when nothing or no single value does"""
+    impedance_ohm: complex
+    bank: PositionSolution | None
+    needed: Inverse | None
+    hand: HandEstimate | None
+    verdict: StepVerdict
+    reasons: tuple[str, ...]
+
+    @property
+    def usable(self) -> bool:
+        """Starts, and stays within motor volts."""
+        return self.verdict is StepVerdict.OK
+
+    @property
+    def running(self) -> OperatingPoint | None:
+        """The point reached from rest."""
+        return self.solution.running if self.solution else None
+
+    @property
+    def shown_point(self) -> OperatingPoint | None:
+        """The point whose numbers may be shown: that of a usable step."""
+        return self.running if self.usable else None
+
+
+def check_wanted(state: JobState, fan: Fan) -> None:
+    """Raise InputError for a wanted speed this fan cannot have, or two that are one."""
+    full = fan.full.speed_rpm
+    for i, speed in enumerate(state.wanted_rpm):
+        check_range(
+            f"wanted_rpm[{i}]",
+            speed,
+            0.02 * full,
+            full * 1.005,
+            "rpm",
+            reason=f"a regulator only slows a fan down; this one turns {full:.0f} rpm at full speed",
+        )
+    if any(b - a < 0.01 * full for a, b in zip(state.wanted_rpm, state.wanted_rpm[1:], strict=False)):
+        raise InputError(
+            "wanted_rpm",
+            list(state.wanted_rpm),
+            "rising by 1 % of full speed",
+            "two steps ask for the same speed",
+        )
+
+
+def steps_of(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
+    """All steps of a job: those of its bank, or the ideal ones."""
+    below = [w for w in state.wanted_rpm if not _is_full(w, fan)]
+    asked = dict(
+        zip(
+            below,
+            inverse_and_hand(
+                fan.belief.motor, fan.belief.load, fan.supply, below, fan.curve, fan.direct.running
+            ),
+            strict=True,
+        )
+    )
+    return _design_steps(state, datum, fan, asked) if state.design else _ideal_steps(state, fan, asked)
+
+
+def direct_step(fan: Fan) -> Step:
+    """The fan without a regulator."""
+    return Step(
+        1, "direct", None, fan.direct, fan.direct_bands, None, 0j, None, None, None, *_judge(fan, fan.direct)
+    )
+
+
+Asked = dict[float, tuple[Inverse, HandEstimate | None]]
+
+
+def _ideal_steps(state: JobState, fan: Fan, asked: Asked) -> tuple[Step, ...]:
+    found = [asked.get(w, (None, None)) for w in state.wanted_rpm]
+    z = [
+        complex(capacitor_impedance(i.value, fan.supply.frequency_hz)) if i and i.value else 0j
+        for i, _ in found
+    ]
+    bands = step_bands(fan.belief, fan.supply, z)
+    steps = []
+    for k, (wanted, (inverse, hand)) in enumerate(zip(state.wanted_rpm, found, strict=True)):
+        solution = inverse.solution if inverse else fan.direct
+        verdict, reasons = (
+            (StepVerdict.DOES_NOT_START, (inverse.reason,))
+            if inverse and solution is None
+            else _judge(fan, solution, bands[k])
+        )
+        steps.append(
+            Step(
+                number=k + 1,
+                label="" if inverse else "direct",
+                wanted_rpm=wanted,
+                solution=solution,
+                bands=None if inverse and inverse.value is None else bands[k],
+                capacitance_f=inverse.value if inverse else None,
+                impedance_ohm=z[k],
+                bank=None,
+                needed=inverse,
+                hand=hand,
+                verdict=verdict,
+                reasons=reasons,
+            )
+        )
+    return tuple(steps)
+
+
+def _is_full(speed_rpm: float, fan: Fan) -> bool:
+    """Whether a wanted speed means nothing in the line: within half a per cent of full speed."""
+    return speed_rpm >= 0.995 * fan.full.speed_rpm
+
+
+def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: Asked) -> tuple[Step, ...]:
+    assert state.design is not None
+    design = state.design
+    bank = regulated(datum, fan.supply, design)
+    omega = 2 * np.pi * fan.supply.frequency_hz
+    steps = []
+    for k in range(max(len(design.patterns), len(state.wanted_rpm))):
+        wanted = state.wanted_rpm[k] if k < len(state.wanted_rpm) else None
+        inverse, hand = asked.get(wanted, (None, None)) if wanted is not None else (None, None)
+        if k >= len(design.patterns):
+            none = (
+                StepVerdict.DOES_NOT_START,
+                ("the chosen bank has no position for this step; choose again",),
+            )
+            steps.append(Step(k + 1, _NO_POSITION, wanted, None, None, None, 0j, None, inverse, hand, *none))
+            continue
+        position = bank.rated.positions[k]
+        z = complex(position.impedance_ohm)
+        verdict, reasons = _judge(fan, bank.rated.nominal[k], bank.bands[k])
+        if verdict is StepVerdict.OK and not bank.rated.usable[k]:
+            verdict, reasons = (
+                StepVerdict.BARRED,
+                ("motor volts would pass their limit when the mains are high",),
+            )
+        steps.append(
+            Step(
+                number=k + 1,
+                label=design.patterns[k],
+                wanted_rpm=wanted,
+                solution=bank.rated.nominal[k],
+                bands=bank.bands[k],
+                capacitance_f=-1 / (omega * z.imag) if -z.imag > 1.0 else None,
+                impedance_ohm=z,
+                bank=position,
+                needed=inverse,
+                hand=hand,
+                verdict=verdict,
+                reasons=reasons,
+            )
+        )
+    return tuple(steps)
+
+
+def _judge(
+    fan: Fan, solution: Solution | None, bands: StepBands | None = None
+) -> tuple[StepVerdict, tuple[str, ...]]:
+    if solution is None:
+        return StepVerdict.DOES_NOT_START, ("no value gives this speed",)
+    motor, load = fan.belief.motor, fan.belief.load
+    verdict, reasons = judge_step(solution, motor.rated_voltage_v, float(load.friction_nm))
+    if verdict is StepVerdict.OK and bands and bands.may_exceed > 0.02:
+        reasons = (
+            *reasons,
+            f"{100 * bands.may_exceed:.0f} in 100 motors that fit the readings would get more than "
+            f"{fan.motor_limit_v:.0f} V here",
+        )
+    return verdict, reasons
+
+
+# ---------------------------------------------------------------- as shown
+
+
+def shown(value: float, band: Band | None, unit: str, scale: float = 1.0) -> Shown:
+    """A number with its band, to the digits the band allows."""
+    if band is None or band.half_width == 0:
+        return Shown(value, q.plain(value * scale), unit)
+    text = q.with_uncertainty(value * scale, band.half_width * scale, "")
+    return Shown(value, text, unit, band.low, band.high)
+
+
+def share_text(speed_rpm: float, fan: Fan) -> str:
+    """A speed as per cent of full speed."""
+    return f"{100 * speed_rpm / fan.full.speed_rpm:.0f} %"
+
+
+def mark(state: JobState, fan: Fan, step: Step) -> Mark:
+    """A step as it stands on the staff."""
+    point = step.shown_point
+    predicted = shown(point.speed_rpm, step.bands.speed_rpm if step.bands else None, "rpm") if point else None
+    speed = point.speed_rpm if point else step.wanted_rpm
+    measured = next((p for p in state.proofs if p.step == step.number and p.quantity == "speed_rpm"), None)
+    judged = None
+    if measured and step.bands and predicted:
+        judged = judge(
+            "speed_rpm",
+            measured.value,
+            expected_band(measured, step.bands.speed_rpm),
+            METER_ERROR["speed_rpm"],
+        )
+    return Mark(
+        step=step.number,
+        label=step.label,
+        wanted_rpm=step.wanted_rpm,
+        predicted=predicted,
+        share_text=share_text(speed, fan) if speed else "",
+        verdict=step.verdict,
+        reasons=step.reasons,
+        measured_rpm=measured.value if measured else None,
+        measured_verdict=judged.verdict if judged else None,
+        may_not_start=step.bands.may_not_start if step.bands else 0.0,
+        may_exceed=step.bands.may_exceed if step.bands else 0.0,
+    )
+
+
+def expected_band(proof: Proof, now: Band) -> Band:
+    """The band a reading is judged by: the one kept with it, else the present one."""
+    if proof.expected_low is None or proof.expected_high is None:
+        return now
+    return Band(proof.expected_low, proof.expected_high)
+
+
+def zones(fan: Fan) -> tuple[Zone, ...]:
+    """Speeds that no capacitor gives: below the start limit, between two branches, or only with too many volts."""
+    curve, full = fan.curve, fan.full.speed_rpm
+    speeds = curve.scan.speed_rpm
+    reached = sorted(
+        (float(speeds[a:b].min()), float(speeds[a:b].max())) for a, b in _stretches(curve.usable)
+    )
+    found: list[Zone] = []
+    floor = 0.0
+    for low, high in reached:
+        if low - floor > 0.015 * full:
+            text = "will not start from rest" if floor == 0 else "no capacitor holds a speed here"
+            found.append(Zone(floor, low, text))
+        floor = max(floor, high)
+    barred = speeds[curve.barred]
+    words = f"barred: only values that resonate, {barred_range(fan)}, would give it"
+    if len(barred) and floor < full and full - floor > 0.015 * full:
+        found.append(Zone(floor, full, words))
+    elif len(barred) and float(barred.max()) > full:
+        found.append(Zone(full, float(barred.max()), words))
+    return tuple(found)
+
+
+def barred_range(fan: Fan) -> str:
+    """The capacitances that resonate, in words; empty when none does."""
+    values = fan.curve.capacitance_f[fan.curve.barred]
+    if not len(values):
+        return ""
+    low, high = (q.show(float(v), q.CAPACITANCE, 2) for v in (values[0], values[-1]))
+    return f"{low} and up" if fan.curve.barred[-1] else f"{low} to {high}"
+
+
+def _stretches(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Start and end of each unbroken stretch of true values."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], flags, [False]]).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+
+
+def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
+    """Speed over capacitance; barred values get no speed: the model is outside its linear range there."""
+    curve = fan.curve
+    state = np.where(~curve.scan.runs, "stall", np.where(curve.barred, "barred", "ok"))
+    speed = np.where(curve.usable, curve.scan.speed_rpm, 0.0)
+    return tuple(
+        CurvePoint(float(c), float(n), str(s))
+        for c, n, s in zip(curve.capacitance_f, speed, state, strict=True)
+    )
+
+
+def aims(fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+    """What each wanted speed asks for."""
+    rows: list[Aim] = []
+    below = 0.0
+    for step in steps:
+        if step.wanted_rpm is None:
+            continue
+        inverse = step.needed
+        solution = fan.direct if inverse is None else inverse.solution
+        point = solution.running if solution else None
+        power = rise = start = ""
+        if point and solution:
+            power = f"{q.plain(point.input_power_w, 2)} W"
+            loss_share = point.motor_loss_w / fan.full.motor_loss_w
+            rise = f"{relative_rise(loss_share, point.speed_rpm / fan.full.speed_rpm):.2f}"
+            start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
+        hand = step.hand
+        rows.append(
+            Aim(
+                step=step.number,
+                wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
+                share_text=share_text(step.wanted_rpm, fan),
+                gap_text=f"+{step.wanted_rpm - below:.0f}" if rows else "",
+                needed_text=_needed_words(inverse),
+                needed_f=inverse.value if inverse else None,
+                power_text=power,
+                rise_text=rise,
+                start_text=start,
+                reason=inverse.reason if inverse else "",
+                nearest_rpm=inverse.nearest_speed_rpm if inverse else None,
+                hand_f=hand.capacitance_f if hand else None,
+                hand_text=_hand_words(hand, fan.motor_limit_v),
+            )
+        )
+        below = step.wanted_rpm
+    return tuple(rows)
+
+
+def _needed_words(inverse: Inverse | None) -> str:
+    if inverse is None:
+        return "direct"
+    return q.show(inverse.value, q.CAPACITANCE, 2) if inverse.value else "none"
+
+
+def _hand_words(hand: HandEstimate | None, motor_limit_v: float) -> str:
+    if hand is None:
+        return ""
+    value = q.show(hand.capacitance_f, q.CAPACITANCE)
+    if hand.gives_motor_voltage_v is not None and hand.gives_motor_voltage_v > motor_limit_v:
+        return f"hand estimate {value}: barred, it resonates"
+    if hand.gives_speed_rpm is None or hand.miss_rpm is None:
+        return f"hand estimate {value}: would not start"
+    return f"hand estimate {value}: really {hand.gives_speed_rpm:.0f} rpm, {hand.miss_rpm:+.0f}".replace(
+        "-", "−"
+    )
+
+
+def aim_summary(state: JobState) -> str:
+    """How even the wanted speeds are."""
+    if len(state.wanted_rpm) < 3:
+        return ""
+    ideal = (state.wanted_rpm[-1] - state.wanted_rpm[0]) / (len(state.wanted_rpm) - 1)
+    return (
+        f"even steps would be {ideal:.0f} rpm apart; the least even one departs by "
+        f"{100 * unevenness(state.wanted_rpm):.0f}\u00a0%"
+    )
+
+
+def in_the_line(step: Step) -> str:
+    """What the regulator puts in the line at a step."""
+    if step.label in ("direct", "") and step.capacitance_f is None:
+        return "direct"
+    if step.capacitance_f is None:
+        return step.label
+    label = f"{step.label} = " if step.label else ""
+    return f"{label}{q.show(step.capacitance_f, q.CAPACITANCE)}"

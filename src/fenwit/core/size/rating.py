@@ -1,0 +1,752 @@
+"""What every part of a bank bears at worst, against its rating; and the small parts that make the bank safe."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.circuit import Circuit, PartKind
+from fenwit.core.circuit.contacts import passages
+from fenwit.core.circuit.network import PositionSolution, solve_bank
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import Machine
+from fenwit.core.operating import Solution, Source, StepVerdict, judge_step, solve
+from fenwit.core.quantity import preferred
+from fenwit.core.size.bank import BankDesign, Fitting, bank_circuit
+from fenwit.core.size.classes import (
+    CLASSES,
+    DERATING,
+    FUSE_FACTOR,
+    FUSE_MELTING,
+    FUSES_A,
+    PartClass,
+    next_fuse,
+    next_watts,
+)
+from fenwit.core.size.switch import members
+
+FloatArray = NDArray[np.float64]
+
+MAINS = (0.9, 1.0, 1.1)
+"""Mains volts over their stated value at which a bank is judged [-]"""
+TOUCHABLE = (34.0, 1.0)
+"""Volts left after seconds where somebody can touch the pins [V, s]"""
+ENCLOSED = (60.0, 60.0)
+"""Volts left after seconds inside a closed housing [V, s]"""
+AIR_C, AIR_K_PER_W = 40.0, 8.0
+"""Air around the housing, and how much warmer it is inside for each watt: an estimate [°C, K/W]"""
+WIRE_A, WIRE_V = 6.0, 300.0
+"""0.75 mm² copper with 300/500 V insulation: amps, and volts to earth [A, V]"""
+
+
+class Moment(StrEnum):
+    """When a part bears its worst."""
+
+    RUNNING = "running"
+    AT_REST = "at rest"
+    SWITCHING = "switching"
+
+
+class Burden(StrEnum):
+    """What a part bears."""
+
+    VOLTS = "volts"
+    CREST = "crest volts"
+    AMPS = "amps"
+    PEAK = "peak amps"
+    WATTS = "watts"
+    SURGE = "surge"
+    MELTING = "melting"
+    HEAT = "case"
+
+
+UNITS = {
+    Burden.VOLTS: "V",
+    Burden.CREST: "V",
+    Burden.AMPS: "A",
+    Burden.PEAK: "A",
+    Burden.WATTS: "W",
+    Burden.SURGE: "J",
+    Burden.MELTING: "A²s",
+    Burden.HEAT: "°C",
+}
+
+
+@dataclass(frozen=True)
+class Stress:
+    """One burden of one part at its worst."""
+
+    burden: Burden
+    value: float
+    rating: float
+    position: str
+    """Name of the worst position, or of the passage between two"""
+    mains: float
+    """Mains volts over their stated value at the worst [-]"""
+    moment: Moment
+
+    @property
+    def share(self) -> float:
+        """Stress over rating [-]"""
+        return self.value / self.rating
+
+    @property
+    def holds(self) -> bool:
+        """Whether the part bears it."""
+        return self.share <= 1 + 1e-9
+
+
+@dataclass(frozen=True)
+class RatedPart:
+    """A part of the bank with its rating and what it bears."""
+
+    name: str
+    """As on the schematic: A, RA, DA, F, S, W"""
+    part_class: PartClass | None
+    """None for wire"""
+    value: float
+    """Farads, ohms or amps; positions of the switch; 0 for wire [F|Ω|A|-]"""
+    pieces: int
+    """How many in series make it up [-]"""
+    rating: float
+    """Volts of a capacitor, watts of a resistor, volts of fuse, switch and wire [V|W]"""
+    stresses: tuple[Stress, ...]
+    limit: float | None = None
+    """Highest ohms of a bleed, lowest ohms of a limiter, lowest amps of a fuse [Ω|A]"""
+    by_hand: bool = False
+    refusal: str = ""
+    """Why it will not do; empty when it will [-]"""
+
+    @property
+    def worst(self) -> Stress | None:
+        """The burden nearest to its limit."""
+        return max(self.stresses, key=lambda s: s.share, default=None)
+
+
+@dataclass(frozen=True)
+class Rated:
+    """A bank fitted out, solved at every position and mains, with what each part bears."""
+
+    design: BankDesign
+    fitting: Fitting
+    circuit: Circuit
+    positions: tuple[PositionSolution, ...]
+    """Off left out"""
+    solutions: tuple[tuple[Solution, ...], ...]
+    """For each of `MAINS` the steps in order"""
+    usable: tuple[bool, ...]
+    """Steps that start and stay within motor volts on the stated mains"""
+    parts: tuple[RatedPart, ...]
+
+    @property
+    def nominal(self) -> tuple[Solution, ...]:
+        """The steps on the stated mains."""
+        return self.solutions[MAINS.index(1.0)]
+
+
+def bleed_limit_ohm(capacitance_f: float, crest_v: float, safe_v: float, time_s: float) -> float:
+    """Most ohms that empty a capacitor from its crest to safe volts in time, R = t / (C ln(V0/V_safe)).
+
+    Parameters
+    ----------
+    capacitance_f : float
+        Capacitance [F]
+    crest_v : float
+        Volts it may hold at first, V0 [V]
+    safe_v : float
+        Volts that may be left [V]
+    time_s : float
+        Time allowed [s]
+
+    Returns
+    -------
+    float
+        Most ohms [Ω]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real, or a crest that is safe already.
+    """
+    check_range("capacitance_f", capacitance_f, 1e-9, 1e-2, "F")
+    check_range("safe_v", safe_v, 1.0, 1000.0, "V")
+    check_range("time_s", time_s, 0.01, 3600.0, "s")
+    check_range("crest_v", crest_v, safe_v * 1.001, 1e4, "V", reason="safe already: no bleed is needed")
+    return float(time_s / (capacitance_f * np.log(crest_v / safe_v)))
+
+
+def limiter_least_ohm(step_v: float, make_current_a: float) -> float:
+    """Fewest ohms that keep the first current below what contacts may close on, R = V_step / I_contact.
+
+    Parameters
+    ----------
+    step_v : float
+        Volts across the limiter at the first instant: twice the crest where the capacitor is charged the other way [V]
+    make_current_a : float
+        Peak the contacts may close on [A]
+
+    Returns
+    -------
+    float
+        Fewest ohms [Ω]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("step_v", step_v, 0.1, 1e4, "V")
+    check_range("make_current_a", make_current_a, 0.1, 1e4, "A")
+    return float(step_v / make_current_a)
+
+
+def surge_energy_j(capacitance_f: float, step_v: float) -> float:
+    """Heat in a limiter while its capacitor is brought over a step of volts, ½ C V².
+
+    Parameters
+    ----------
+    capacitance_f : float
+        Capacitance [F]
+    step_v : float
+        Step of volts [V]
+
+    Returns
+    -------
+    float
+        Energy [J]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("capacitance_f", capacitance_f, 1e-9, 1e-2, "F")
+    check_range("step_v", step_v, 0.0, 1e4, "V")
+    return float(0.5 * capacitance_f * step_v**2)
+
+
+def capacitor_loss_w(
+    capacitance_f: float, voltage_v: float, frequency_hz: float, loss_factor: float
+) -> float:
+    """Heat in a capacitor, V² ω C tan δ.
+
+    Parameters
+    ----------
+    capacitance_f : float
+        Capacitance [F]
+    voltage_v : float
+        Rms volts across it [V]
+    frequency_hz : float
+        Frequency [Hz]
+    loss_factor : float
+        tan δ [-]
+
+    Returns
+    -------
+    float
+        Loss [W]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("capacitance_f", capacitance_f, 1e-9, 1e-2, "F")
+    check_range("voltage_v", voltage_v, 0.0, 1e4, "V")
+    check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
+    check_range("loss_factor", loss_factor, 0.0, 1.0, "")
+    return float(voltage_v**2 * 2 * np.pi * frequency_hz * capacitance_f * loss_factor)
+
+
+def equalising_current_a(
+    crest_a_v: float, crest_b_v: float, limiter_a_ohm: float, limiter_b_ohm: float
+) -> float:
+    """Peak when two capacitors charged opposite ways are joined through both limiters, (V_A + V_B)/(R_A + R_B).
+
+    Parameters
+    ----------
+    crest_a_v : float
+        Crest of one capacitor's volts [V]
+    crest_b_v : float
+        Crest of the other's; 0 for a capacitor that is bridged [V]
+    limiter_a_ohm : float
+        Limiter of the one [Ω]
+    limiter_b_ohm : float
+        Limiter of the other; 0 for a capacitor that is bridged [Ω]
+
+    Returns
+    -------
+    float
+        Peak amps [A]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("crest_a_v", crest_a_v, 0.0, 1e4, "V")
+    check_range("crest_b_v", crest_b_v, 0.0, 1e4, "V")
+    check_range("limiter_a_ohm", limiter_a_ohm, 1e-3, 1e6, "Ω")
+    check_range("limiter_b_ohm", limiter_b_ohm, 0.0, 1e6, "Ω")
+    return float((crest_a_v + crest_b_v) / (limiter_a_ohm + limiter_b_ohm))
+
+
+# ---------------------------------------------------------------- fitting out and rating a bank
+
+
+def rate(motor: Machine, load: FanLoad, supply: Source, design: BankDesign) -> Rated:
+    """Fit a bank out with bleeds, limiters and fuse, solve it everywhere, and weigh every part against its rating.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    supply : Source
+        Supply as stated; the bank is also solved at ±10 % [-]
+    design : BankDesign
+        Capacitors, patterns, switch and what was set by hand [-]
+
+    Returns
+    -------
+    Rated
+        The bank with its parts; a part that will not do says why [-]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    bare = _solve(motor, load, supply, bank_circuit(design), (MAINS[-1],))
+    crests = [
+        np.sqrt(2) * max(1.1 * supply.voltage_v, worst.value)
+        for worst in (_worst(bare, Burden.VOLTS, 1.0, _volts_across(name)) for name in design.names)
+    ]
+    choice = _fit(design, supply.voltage_v, crests, bare)
+    solved = _solve(motor, load, supply, bank_circuit(design, choice.fitting), MAINS)
+    parts = _parts(design, choice, solved, crests)
+    return Rated(
+        design,
+        choice.fitting,
+        solved.circuit,
+        solved.positions,
+        tuple(tuple(s for s in row) for row in solved.solutions),
+        solved.usable,
+        parts,
+    )
+
+
+@dataclass(frozen=True)
+class _Solved:
+    circuit: Circuit
+    positions: tuple[PositionSolution, ...]
+    mains: tuple[float, ...]
+    solutions: tuple[tuple[Solution, ...], ...]
+    at_rest_a: FloatArray
+    """Line amps standing still, shape (mains, steps) [A]"""
+    usable: tuple[bool, ...]
+    supply: Source
+
+
+def _solve(
+    motor: Machine, load: FanLoad, supply: Source, circuit: Circuit, mains: tuple[float, ...]
+) -> _Solved:
+    positions = solve_bank(circuit, supply.frequency_hz)[1:]
+    z = np.array([complex(p.impedance_ohm) for p in positions])
+    flat = solve(
+        motor,
+        load,
+        [Source(m * supply.voltage_v, supply.frequency_hz, complex(v)) for m in mains for v in z],
+    )
+    rows = tuple(flat[i * len(z) : (i + 1) * len(z)] for i in range(len(mains)))
+    y = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
+    at_rest = np.abs(y / (1 + z * y)) * supply.voltage_v * np.array(mains)[:, None]
+    # The limit moves with the mains: what a regulator adds to them is judged, not the mains themselves.
+    usable = tuple(
+        all(
+            judge_step(row[k], m * motor.rated_voltage_v, float(load.friction_nm))[0]
+            is not StepVerdict.BARRED
+            for m, row in zip(mains, rows, strict=True)
+        )
+        for k in range(len(z))
+    )
+    return _Solved(circuit, positions, mains, rows, at_rest, usable, supply)
+
+
+Bears = Callable[[PositionSolution, float], float]
+"""What a part bears in a position at so many line amps"""
+
+
+def _worst(solved: _Solved, burden: Burden, rating: float, bears: Bears) -> Stress:
+    """The worst of a burden over positions, mains, running and standing still; barred steps give no numbers."""
+    found = Stress(burden, 0.0, rating, "", 1.0, Moment.RUNNING)
+    for i, mains in enumerate(solved.mains):
+        for k, position in enumerate(solved.positions):
+            if not (solved.usable[k] and position.conducts):
+                continue
+            running = solved.solutions[i][k].running
+            for moment, amps in (
+                (Moment.RUNNING, running.line_current_a if running else 0.0),
+                (Moment.AT_REST, float(solved.at_rest_a[i, k])),
+            ):
+                value = float(bears(position, amps))
+                if value > found.value * (1 + 1e-9):
+                    found = Stress(burden, value, rating, position.position, mains, moment)
+    return found
+
+
+def _volts_across(name: str) -> Bears:
+    return lambda position, amps: position.volts(name, amps)
+
+
+@dataclass(frozen=True)
+class _Choice:
+    fitting: Fitting
+    bleed_limit_ohm: tuple[float, ...]
+    limiter_least_ohm: tuple[float, ...]
+    step_v: tuple[float, ...]
+    """Volts across each limiter at the first instant [V]"""
+    fuse_least_a: float
+
+
+def _fit(design: BankDesign, supply_v: float, crests: Sequence[float], bare: _Solved) -> _Choice:
+    safe, time = ENCLOSED if design.enclosed else TOUCHABLE
+    working = CLASSES[PartClass.METAL_FILM].rated_v
+    bleeds, pieces, limiters = [], [], []
+    limits, least, steps = [], [], []
+    for i, capacitor in enumerate(design.capacitors):
+        limit = bleed_limit_ohm(capacitor.value_f, crests[i], safe, time)
+        count = int(np.ceil(crests[i] / working))
+        by_hand = design.bleed_ohm[i] if i < len(design.bleed_ohm) else None
+        # Above a few megohms dirt on the board conducts as well as the resistor.
+        bleeds.append(by_hand or float(preferred("E24", 10.0, max(10.0, min(limit / count, 2.2e6)))[-1]))
+        pieces.append(count)
+        step = crests[i] + np.sqrt(2) * 1.1 * supply_v
+        lowest = limiter_least_ohm(step, design.switch.make_current_a)
+        by_hand = design.limiter_ohm[i] if i < len(design.limiter_ohm) else None
+        limiters.append(by_hand or float(preferred("E12", lowest, 20 * lowest)[0]))
+        limits.append(limit)
+        least.append(lowest)
+        steps.append(float(step))
+    amps = _worst_running_a(bare)
+    needed = FUSE_FACTOR * amps
+    # A fuse also has to hold the first rush of current; both limiters of a pair feed it.
+    rush = _rush_i2t(design, limiters, steps)
+    while next_fuse(needed) ** 2 * FUSE_MELTING < rush and needed < FUSES_A[-1]:
+        needed = next_fuse(needed) * 1.0001
+    fuse = design.fuse_a or next_fuse(needed)
+    return _Choice(
+        Fitting(tuple(bleeds), tuple(pieces), tuple(limiters), fuse),
+        tuple(limits),
+        tuple(least),
+        tuple(steps),
+        FUSE_FACTOR * amps,
+    )
+
+
+def _worst_running_a(solved: _Solved) -> float:
+    running = [
+        s.running.line_current_a
+        for row in solved.solutions
+        for k, s in enumerate(row)
+        if s.running and solved.usable[k]
+    ]
+    return max(running, default=0.0)
+
+
+def _rush_i2t(design: BankDesign, limiters: Sequence[float], steps: Sequence[float]) -> float:
+    """Most I²t through the fuse when a position is switched on: ½ C V²/R for each capacitor, roots added."""
+    roots = [
+        np.sqrt(surge_energy_j(c.value_f, v) / r)
+        for c, v, r in zip(design.capacitors, steps, limiters, strict=True)
+    ]
+    return float(
+        max(
+            (sum(roots[design.names.index(m)] for m in members(p)) ** 2 for p in design.patterns),
+            default=0.0,
+        )
+    )
+
+
+def _parts(
+    design: BankDesign, choice: _Choice, solved: _Solved, crests: Sequence[float]
+) -> tuple[RatedPart, ...]:
+    supply_v = solved.supply.voltage_v
+    found: list[RatedPart] = []
+    heat = _heat_w(solved)
+    for i, name in enumerate(design.names):
+        found += [
+            _capacitor(design, i, name, solved, heat),
+            _bleed(design, i, name, choice, solved),
+            _limiter(design, i, name, choice, solved),
+        ]
+    fuse_a = choice.fitting.fuse_a
+    found.append(
+        _judged(
+            RatedPart(
+                "F",
+                PartClass.FUSE,
+                fuse_a,
+                1,
+                CLASSES[PartClass.FUSE].rated_v,
+                (
+                    _running(solved, Burden.AMPS, fuse_a / FUSE_FACTOR, lambda p, a: a),
+                    Stress(
+                        Burden.MELTING,
+                        _rush_i2t(design, choice.fitting.limiter_ohm, choice.step_v),
+                        FUSE_MELTING * fuse_a**2,
+                        "Off to 1",
+                        1.1,
+                        Moment.SWITCHING,
+                    ),
+                ),
+                limit=choice.fuse_least_a,
+                by_hand=design.fuse_a is not None,
+            )
+        )
+    )
+    found.append(_judged(_switch(design, choice, solved, crests)))
+    found.append(
+        RatedPart(
+            "W",
+            None,
+            0.0,
+            1,
+            WIRE_V,
+            (
+                _running(solved, Burden.AMPS, WIRE_A, lambda p, a: a),
+                Stress(Burden.VOLTS, 1.1 * supply_v, WIRE_V, "Off", 1.1, Moment.AT_REST),
+            ),
+        )
+    )
+    return tuple(found)
+
+
+def _running(solved: _Solved, burden: Burden, rating: float, bears: Bears) -> Stress:
+    """The worst of a burden while the fan runs."""
+    found = Stress(burden, 0.0, rating, "", 1.0, Moment.RUNNING)
+    for i, mains in enumerate(solved.mains):
+        for k, position in enumerate(solved.positions):
+            running = solved.solutions[i][k].running
+            if not (solved.usable[k] and position.conducts and running):
+                continue
+            value = float(bears(position, running.line_current_a))
+            if value > found.value * (1 + 1e-9):
+                found = Stress(burden, value, rating, position.position, mains, Moment.RUNNING)
+    return found
+
+
+def _heat_w(solved: _Solved) -> dict[tuple[str, float], float]:
+    """Heat of all parts of the bank, by position and mains."""
+    return {
+        (solved.positions[k].position, mains): s.running.series_loss_w
+        for i, mains in enumerate(solved.mains)
+        for k, s in enumerate(solved.solutions[i])
+        if s.running and solved.usable[k]
+    }
+
+
+def _capacitor(
+    design: BankDesign, i: int, name: str, solved: _Solved, heat: dict[tuple[str, float], float]
+) -> RatedPart:
+    capacitor = design.capacitors[i]
+    facts = CLASSES[capacitor.part_class]
+    frequency = solved.supply.frequency_hz
+
+    def loss(volts: float) -> float:
+        return capacitor_loss_w(capacitor.value_f, volts, frequency, facts.loss_factor)
+
+    volts = _worst(solved, Burden.VOLTS, capacitor.rated_v, _volts_across(name))
+    warm = Stress(Burden.HEAT, AIR_C, facts.hottest_c, "Off", 1.0, Moment.RUNNING)
+    for j, mains in enumerate(solved.mains):
+        for k, position in enumerate(solved.positions):
+            running = solved.solutions[j][k].running
+            if not (solved.usable[k] and position.conducts and running):
+                continue
+            own = loss(position.volts(name, running.line_current_a))
+            case = AIR_C + AIR_K_PER_W * heat[position.position, mains] + facts.rise_k_per_w * own
+            if case > warm.value:
+                warm = Stress(
+                    Burden.HEAT, float(case), facts.hottest_c, position.position, mains, Moment.RUNNING
+                )
+    return _judged(
+        RatedPart(
+            name,
+            capacitor.part_class,
+            capacitor.value_f,
+            1,
+            capacitor.rated_v,
+            (
+                volts,
+                _running(solved, Burden.AMPS, facts.current_a, lambda p, a: p.amps(name, a)),
+                warm,
+            ),
+        )
+    )
+
+
+def _bleed(design: BankDesign, i: int, name: str, choice: _Choice, solved: _Solved) -> RatedPart:
+    pieces, ohms = choice.fitting.bleeds_in_series[i], choice.fitting.bleed_ohm[i]
+    facts = CLASSES[PartClass.METAL_FILM]
+    volts = _worst(solved, Burden.CREST, facts.rated_v, _volts_across(name))
+    # Standing by with the switch at any position it may see the whole supply.
+    rms = max(volts.value, 1.1 * solved.supply.voltage_v)
+    worst = (
+        volts if volts.value >= rms else Stress(Burden.CREST, rms, facts.rated_v, "any", 1.1, Moment.AT_REST)
+    )
+    crest = float(np.sqrt(2)) * rms / pieces
+    power = (rms / pieces) ** 2 / ohms
+    rated = next_watts(PartClass.METAL_FILM, power / DERATING)
+    limit = choice.bleed_limit_ohm[i]
+    place, mains, moment = worst.position, worst.mains, worst.moment
+    refusal = ""
+    if pieces * ohms > limit * (1 + 1e-9):
+        safe, time = ENCLOSED if design.enclosed else TOUCHABLE
+        refusal = (
+            f"{pieces * ohms / 1000:.3g} kΩ in all leaves more than {safe:g} V after {time:g} s; "
+            f"at most {limit / 1000:.4g} kΩ"
+        )
+    return _judged(
+        RatedPart(
+            f"D{name}",
+            PartClass.METAL_FILM,
+            ohms,
+            pieces,
+            rated,
+            (
+                Stress(Burden.WATTS, power, rated, place, mains, moment),
+                Stress(Burden.CREST, crest, facts.rated_v, place, mains, moment),
+            ),
+            limit=limit,
+            by_hand=i < len(design.bleed_ohm) and design.bleed_ohm[i] is not None,
+            refusal=refusal,
+        )
+    )
+
+
+def _limiter(design: BankDesign, i: int, name: str, choice: _Choice, solved: _Solved) -> RatedPart:
+    ohms, part = choice.fitting.limiter_ohm[i], f"R{name}"
+    facts = CLASSES[PartClass.WIREWOUND]
+    surge = surge_energy_j(design.capacitors[i].value_f, choice.step_v[i])
+    watts = _running(solved, Burden.WATTS, 1.0, lambda p, a: ohms * p.amps(part, a) ** 2)
+    rated = next_watts(PartClass.WIREWOUND, max(watts.value / DERATING, surge / facts.surge_j_per_w))
+    least = choice.limiter_least_ohm[i]
+    refusal = ""
+    if ohms < least * (1 - 1e-9):
+        refusal = (
+            f"the first current would reach {choice.step_v[i] / ohms:.0f} A; "
+            f"the contacts may close on {design.switch.make_current_a:g} A: at least {least:.3g} Ω"
+        )
+    return _judged(
+        RatedPart(
+            part,
+            PartClass.WIREWOUND,
+            ohms,
+            1,
+            rated,
+            (
+                Stress(Burden.WATTS, watts.value, rated, watts.position, watts.mains, watts.moment),
+                Stress(Burden.SURGE, surge, rated * facts.surge_j_per_w, "Off to 1", 1.1, Moment.SWITCHING),
+            ),
+            limit=least,
+            by_hand=i < len(design.limiter_ohm) and design.limiter_ohm[i] is not None,
+            refusal=refusal,
+        )
+    )
+
+
+def _switch(design: BankDesign, choice: _Choice, solved: _Solved, crests: Sequence[float]) -> RatedPart:
+    switch = design.switch
+    contacts = [p.name for p in solved.circuit.parts if p.kind is PartKind.CONTACT]
+
+    def through(p: PositionSolution, amps: float) -> float:
+        return max((p.amps(c, amps) for c in contacts), default=0.0)
+
+    held = Stress(Burden.VOLTS, solved.supply.voltage_v, switch.rated_voltage_v, "Off", 1.0, Moment.RUNNING)
+    nominal = solved.mains.index(1.0)
+    for k, position in enumerate(solved.positions):
+        running = solved.solutions[nominal][k].running
+        if not (solved.usable[k] and position.conducts and running):
+            continue
+        volts = max(position.volts(c, running.line_current_a) for c in contacts)
+        if volts > held.value * (1 + 1e-9):
+            held = Stress(Burden.VOLTS, volts, switch.rated_voltage_v, position.position, 1.0, Moment.RUNNING)
+    rush = max(v / r for v, r in zip(choice.step_v, choice.fitting.limiter_ohm, strict=True))
+    peak = Stress(Burden.PEAK, rush, switch.make_current_a, "Off to 1", 1.1, Moment.SWITCHING)
+    ohms = dict(zip(design.names, choice.fitting.limiter_ohm, strict=True))
+    crest = dict(zip(design.names, crests, strict=True))
+    for passage in passages(solved.circuit, switch.make_before_break):
+        amps = [equalising_current_a(crest[n], 0.0, ohms[n], 0.0) for n in passage.shorted]
+        amps += [equalising_current_a(crest[a], crest[b], ohms[a], ohms[b]) for a, b in passage.paralleled]
+        if amps and max(amps) > peak.value:
+            peak = Stress(Burden.PEAK, max(amps), switch.make_current_a, passage.name, 1.1, Moment.SWITCHING)
+    return RatedPart(
+        "S",
+        PartClass.SWITCH,
+        float(switch.positions),
+        1,
+        switch.rated_voltage_v,
+        (_running(solved, Burden.AMPS, switch.rated_current_a, through), held, peak),
+    )
+
+
+def _judged(part: RatedPart) -> RatedPart:
+    """The part with a refusal where a burden passes its rating."""
+    over = [s for s in part.stresses if not s.holds]
+    if part.refusal or not over:
+        return part
+    worst = max(over, key=lambda s: s.share)
+    unit = UNITS[worst.burden]
+    words = (
+        f"under-rated: {worst.value:.3g} {unit} {worst.burden} at step {worst.position}, "
+        f"where it bears {worst.rating:.3g} {unit}"
+    )
+    return RatedPart(
+        part.name,
+        part.part_class,
+        part.value,
+        part.pieces,
+        part.rating,
+        part.stresses,
+        part.limit,
+        part.by_hand,
+        words,
+    )
+
+
+def must_do(parts: Sequence[RatedPart]) -> None:
+    """Raise InputError for the first part that will not do."""
+    for part in parts:
+        if part.refusal:
+            raise InputError(part.name, part.value, "a part that bears it", part.refusal)
+
+
+def equalising_peaks(rated: Rated) -> tuple[tuple[str, float], ...]:
+    """Peak amps wherever the switch joins or bridges charged capacitors: name of the passage, amps.
+
+    Parameters
+    ----------
+    rated : Rated
+        The bank [-]
+
+    Returns
+    -------
+    tuple
+        Passages in the order of the knob; empty when none does [-]
+    """
+    design, fitting = rated.design, rated.fitting
+    ohms = dict(zip(design.names, fitting.limiter_ohm, strict=True))
+    crest = {p.name[1:]: p.stresses[1].value * p.pieces for p in rated.parts if p.name.startswith("D")}
+    found = []
+    for passage in passages(rated.circuit, design.switch.make_before_break):
+        amps = [equalising_current_a(crest[n], 0.0, ohms[n], 0.0) for n in passage.shorted]
+        amps += [equalising_current_a(crest[a], crest[b], ohms[a], ohms[b]) for a, b in passage.paralleled]
+        if amps:
+            found.append((passage.name, max(amps)))
+    return tuple(found)

@@ -1,0 +1,101 @@
+"""How far each step may stray, and which of parts, mains and motor lets it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.calibrate.bands import Band, percentiles
+from fenwit.core.calibrate.fit import Belief
+from fenwit.core.errors import check_range
+from fenwit.core.operating import Source, scan, tabulate
+
+FloatArray = NDArray[np.float64]
+
+
+class Cause(StrEnum):
+    """What may be other than stated."""
+
+    PARTS = "parts"
+    MAINS = "mains"
+    MOTOR = "motor"
+
+
+@dataclass(frozen=True)
+class Spread:
+    """Bands of one step's speed: with everything free, and with only one thing free."""
+
+    together: Band
+    alone: dict[Cause, Band]
+    stops: float
+    """Share of the cases, everything free, in which the fan does not start or hold the step [-]"""
+
+    @property
+    def widest(self) -> Cause:
+        """The cause that alone makes the widest band."""
+        return max(self.alone, key=lambda c: self.alone[c].half_width)
+
+
+def spreads(
+    belief: Belief,
+    supply: Source,
+    nominal_ohm: Sequence[complex],
+    sampled_ohm: Sequence[NDArray[np.complex128]],
+    mains: float,
+) -> tuple[Spread, ...]:
+    """Sample parts, mains and motor, each alone and all together.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan with its cloud of motors [-]
+    supply : Source
+        Supply as stated [-]
+    nominal_ohm : sequence of complex
+        Impedance of each step with the parts as stated [Ω]
+    sampled_ohm : sequence of array
+        Impedance of each step with sampled parts, shape (draws,) or () where nothing varies [Ω]
+    mains : float
+        How far the mains may be off either way, evenly spread [-]
+
+    Returns
+    -------
+    tuple of Spread
+        One for each step; a cause that cannot matter has a band of no width [-]
+
+    Raises
+    ------
+    InputError
+        Mains outside 0 to 0.3.
+    """
+    check_range("mains", mains, 0.0, 0.3, "")
+    if not nominal_ohm:
+        return ()
+    draws = belief.draws_kept
+    shape = (len(nominal_ohm), draws)
+    fixed = np.broadcast_to(np.array(nominal_ohm, dtype=np.complex128)[:, None], shape)
+    free = np.stack([np.broadcast_to(z, (draws,)) for z in sampled_ohm]).astype(np.complex128)
+    level = 1 + mains * np.random.default_rng(77).uniform(-1, 1, draws)
+    volts = np.broadcast_to(supply.voltage_v * level, shape)
+    stated = np.full(shape, supply.voltage_v)
+    likeliest = tabulate(belief.motor, belief.load, supply.frequency_hz, 120)
+    found = {
+        Cause.PARTS: scan(likeliest, stated, free),
+        Cause.MAINS: scan(likeliest, volts, fixed),
+        Cause.MOTOR: scan(belief.draws, stated, fixed),
+    }
+    both = scan(belief.draws, volts, free)
+    bands = {cause: percentiles(s.speed_rpm, s.runs) for cause, s in found.items()}
+    together = percentiles(both.speed_rpm, both.runs)
+    return tuple(
+        Spread(
+            Band(float(together[0, i]), float(together[2, i])),
+            {cause: Band(float(b[0, i]), float(b[2, i])) for cause, b in bands.items()},
+            float(1 - both.runs[i].mean()),
+        )
+        for i in range(len(nominal_ohm))
+    )

@@ -1,0 +1,198 @@
+"""The report of a job as data: what is printed, signed and kept. The pages are made from it and from nothing else."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from pathlib import Path
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+from markupsafe import Markup
+
+
+@dataclass(frozen=True)
+class Fact:
+    """A label with its text."""
+
+    label: str
+    text: str
+
+
+@dataclass(frozen=True)
+class StepLine:
+    """One step: what it joins, what was wanted, what is expected and what was read."""
+
+    step: int
+    joins: str
+    contacts: str
+    wanted: str
+    speed: str
+    motor_volts: str
+    amps: str
+    watts: str
+    read: str
+    verdict: str
+
+
+@dataclass(frozen=True)
+class PartLine:
+    """One part to buy or to take from the shelf, with what it bears."""
+
+    name: str
+    what: str
+    rating: str
+    stress: str
+    where: str
+    place: str
+
+
+@dataclass(frozen=True)
+class ReadingLine:
+    """One reading with who took it and when; a later one may supersede it."""
+
+    what: str
+    text: str
+    who: str
+    at: str
+    superseded: bool
+
+
+@dataclass(frozen=True)
+class CautionLine:
+    """A hazard, what to do, and who confirmed it."""
+
+    text: str
+    do: str
+    confirmed: str
+
+
+@dataclass(frozen=True)
+class RuleLine:
+    """A rule of the acceptance profile."""
+
+    text: str
+    value: str
+    limit: str
+    by: str
+    met: bool
+
+
+@dataclass(frozen=True)
+class Signature:
+    """Who stands behind it."""
+
+    who: str
+    at: str
+    note: str
+    recheck_on: str
+
+
+@dataclass(frozen=True)
+class Record:
+    """A whole job on paper."""
+
+    job_id: int
+    name: str
+    place: str
+    wish: str
+    status: str
+    facts: tuple[Fact, ...]
+    design_title: str
+    steps: tuple[StepLine, ...]
+    parts: tuple[PartLine, ...]
+    wiring: tuple[Fact, ...]
+    schematic: str
+    """SVG with every text escaped; empty without a bank"""
+    rules: tuple[RuleLine, ...]
+    spreads: tuple[Fact, ...]
+    readings: tuple[ReadingLine, ...]
+    cautions: tuple[CautionLine, ...]
+    assumptions: tuple[str, ...]
+    core_version: str
+    made_at: str
+    signature: Signature | None = None
+
+
+@functools.cache
+def _environment() -> Environment:
+    found = Environment(
+        loader=PackageLoader("fenwit.report"), autoescape=True, undefined=StrictUndefined, trim_blocks=True
+    )
+    found.filters["drawn"] = Markup
+    return found
+
+
+def report_html(record: Record, fonts: Path | None = None) -> str:
+    """The report as a page.
+
+    Parameters
+    ----------
+    record : Record
+        The report [-]
+    fonts : Path, optional
+        Folder with the shipped fonts, for a page that stands alone [-]
+
+    Returns
+    -------
+    str
+        HTML; every text of the record is escaped [-]
+    """
+    return _environment().get_template("report.html").render(r=record, faces=_faces(fonts))
+
+
+def label_html(record: Record, fonts: Path | None = None) -> str:
+    """The label to stick on the regulator, one small page.
+
+    Parameters
+    ----------
+    record : Record
+        The report [-]
+    fonts : Path, optional
+        Folder with the shipped fonts [-]
+
+    Returns
+    -------
+    str
+        HTML [-]
+    """
+    return _environment().get_template("label.html").render(r=record, faces=_faces(fonts))
+
+
+def pdf(page: str) -> bytes:
+    """A page as PDF; nothing outside the page but the shipped fonts is read.
+
+    Parameters
+    ----------
+    page : str
+        HTML from this module [-]
+
+    Returns
+    -------
+    bytes
+        PDF [-]
+    """
+    from weasyprint import HTML  # takes more than a second to import
+    from weasyprint.urls import URLFetcher
+
+    fetcher = URLFetcher(allowed_protocols=("file", "data"))
+    found: bytes = HTML(string=page, url_fetcher=fetcher).write_pdf()
+    return found
+
+
+_FACES = (
+    ("Sheet", "atkinson-hyperlegible-next-latin-wght-normal"),
+    ("Figures", "jetbrains-mono-latin-wght-normal"),
+)
+
+
+def _faces(folder: Path | None) -> Markup:
+    """@font-face rules for the shipped fonts, as far as they are there."""
+    rules = []
+    for name, stem in _FACES if folder else ():
+        found = sorted(folder.glob(f"{stem}*.woff2")) if folder else []
+        if found:
+            rules.append(
+                f"@font-face {{ font-family: {name}; src: url('{found[0].resolve().as_uri()}'); "
+                "font-weight: 200 800; }"
+            )
+    return Markup("\n".join(rules))

@@ -1,0 +1,80 @@
+"""The schematic of a regulator as SVG, drawn from its circuit."""
+
+from __future__ import annotations
+
+import html
+import threading
+from collections.abc import Mapping
+from xml.etree import ElementTree
+
+import schemdraw
+from schemdraw import elements as elm
+
+from fenwit.core.circuit import Circuit, PartKind
+from fenwit.core.circuit.drawing import draw
+
+_LOCK = threading.Lock()
+_UNIT = 1.0
+_SYMBOL = {
+    PartKind.CAPACITOR: elm.Capacitor,
+    PartKind.RESISTOR: elm.ResistorIEC,
+    PartKind.CONTACT: elm.Switch,
+    PartKind.FUSE: elm.FuseIEC,
+    PartKind.INDUCTOR: elm.Inductor,
+}
+
+
+def schematic_svg(circuit: Circuit, labels: Mapping[str, str], supply: str, title: str) -> str:
+    """Draw a regulator.
+
+    Parameters
+    ----------
+    circuit : Circuit
+        The regulator [-]
+    labels : mapping of str to str
+        Text beside each part, by part name [-]
+    supply : str
+        Text at the supply terminal [-]
+    title : str
+        What the picture is called to a screen reader [-]
+
+    Returns
+    -------
+    str
+        An SVG document; every text in it is escaped [-]
+    """
+    drawing = draw(circuit)
+    # The library keeps its backend and XML its prefixes in one place for all threads.
+    with _LOCK:
+        schemdraw.use("svg")
+        ElementTree.register_namespace("", "http://www.w3.org/2000/svg")
+        d = schemdraw.Drawing(show=False)
+        d.config(unit=_UNIT, fontsize=10, font="sans-serif", lw=1.3)
+        for wire in drawing.wires:
+            d.add(elm.Line().at((wire.x1, -wire.y1)).to((wire.x2, -wire.y2)))
+        for item in drawing.placed:
+            symbol = _SYMBOL[item.kind]().at((item.x1, -item.y)).to((item.x2, -item.y))
+            small = item.x2 - item.x1 < 1.5
+            text = _markup(labels.get(item.part, item.part))
+            size = 8 if small or item.kind is PartKind.CONTACT else 9
+            d.add(symbol.label(text, loc="bottom" if small else "top", fontsize=size, ofst=0.12))
+        for x, y in drawing.dots:
+            d.add(elm.Dot(radius=0.06).at((x, -y)))
+        x, y = drawing.line
+        d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(_markup(supply), loc="left"))
+        x, y = drawing.load
+        d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label("motor", loc="right"))
+        svg = d.get_imagedata("svg").decode()
+    return _named(svg, title)
+
+
+def _markup(text: str) -> str:
+    # Labels are read as markup; what is meant as text must not be.
+    return html.escape(text.replace("$", ""), quote=False)
+
+
+def _named(svg: str, title: str) -> str:
+    start = svg.index("<svg")
+    end = svg.index(">", start)
+    name = f"<title>{html.escape(title)}</title>"
+    return f'{svg[start:end]} role="img">{name}{svg[end + 1 :]}'

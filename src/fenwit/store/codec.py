@@ -1,0 +1,31 @@
+"""Frozen dataclasses of the core as stored documents, and back."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter
+
+T = TypeVar("T")
+
+
+@lru_cache(maxsize=32)
+def _made(kind: Any) -> TypeAdapter[Any]:
+    return TypeAdapter(kind)
+
+
+def _adapter(kind: Any) -> TypeAdapter[Any]:
+    return _made(kind)
+
+
+def dump(value: object) -> dict[str, Any]:
+    """A dataclass as a JSON document."""
+    found: dict[str, Any] = _adapter(type(value)).dump_python(value, mode="json")
+    return found
+
+
+def load(kind: type[T], document: Any) -> T:
+    """A JSON document as a dataclass; raises ValueError where it does not fit."""
+    found: T = _adapter(kind).validate_python(document)
+    return found

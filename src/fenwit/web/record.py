@@ -1,0 +1,312 @@
+"""A job page as the report that is printed and signed, and as the bundle that goes to another Fenwit."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from fenwit.core import CORE_VERSION
+from fenwit.core import quantity as q
+from fenwit.core.circuit.contacts import truth_table
+from fenwit.core.frame import JobState, known_fan
+from fenwit.core.frame.fan import regulated
+from fenwit.core.frame.shown import Frame, PartRow
+from fenwit.core.frame.state import datum_of
+from fenwit.core.frame.steps import in_the_line, steps_of
+from fenwit.core.size.rating import Rated
+from fenwit.report.bundle import (
+    FORMAT,
+    Bundle,
+    BundleConfirmation,
+    BundleDesign,
+    BundleFan,
+    BundleHandover,
+    BundleJob,
+    BundleReading,
+)
+from fenwit.report.record import (
+    CautionLine,
+    Fact,
+    PartLine,
+    ReadingLine,
+    Record,
+    RuleLine,
+    Signature,
+    StepLine,
+)
+from fenwit.report.schematic import schematic_svg
+from fenwit.store import bundles, codec, designs
+from fenwit.store.database import Database
+from fenwit.store.handovers import Handover
+from fenwit.web.models import JobPage
+from fenwit.web.page import MEASURED, Loaded
+
+
+def said_at(at: datetime) -> str:
+    """A time on paper."""
+    return f"{at.astimezone(UTC):%-d %b %Y, %H:%M} UTC"
+
+
+def rated_of(state: JobState) -> Rated | None:
+    """The bank of a job with its circuit; None while there is none or too little is known."""
+    datum, _ = datum_of(state)
+    if datum is None or state.design is None:
+        return None
+    return regulated(datum, known_fan(state, datum).supply, state.design).rated
+
+
+def schematic_of(state: JobState, computed: Frame, name: str) -> str:
+    """The schematic of a job's bank; empty while there is none."""
+    rated = rated_of(state)
+    if rated is None:
+        return ""
+    labels: dict[str, str] = {}
+    for part in computed.parts:
+        value = part.bench.replace("u", "µ")
+        if part.capacitor:
+            labels[part.name] = f"{part.name}  {value}"
+        elif part.name.startswith("D"):
+            for piece in ("1", "2", "3", "4"):
+                labels[part.name + piece] = f"{part.name}{piece} {value}"
+        else:
+            labels[part.name] = f"{part.name} {value}"
+    supply = f"L  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
+    return schematic_svg(rated.circuit, labels, supply, f"Schematic of the regulator for {name}")
+
+
+def record_of(loaded: Loaded, page: JobPage) -> Record:
+    """The report of a job as it stands now."""
+    computed, state = page.frame, loaded.state
+    signed = loaded.handovers[0] if loaded.handovers else None
+    stands = signed is not None and loaded.design is not None and signed.design_id == loaded.design.id
+    return Record(
+        job_id=loaded.job.id,
+        name=loaded.fan.name,
+        place=loaded.fan.place,
+        wish=loaded.job.wish,
+        status=_status(page),
+        facts=_facts(page),
+        design_title=f"Regulator, revision {page.design.revision}" if page.design else "",
+        steps=_steps(state, page),
+        parts=tuple(_part(p, page) for p in computed.parts) if computed else (),
+        wiring=tuple(Fact(w.lug, w.text) for w in computed.wiring) if computed else (),
+        schematic=schematic_of(state, computed, loaded.fan.name) if computed else "",
+        rules=tuple(RuleLine(r.text, r.value_text, r.limit_text, r.by_text, r.met) for r in computed.rules)
+        if computed
+        else (),
+        spreads=tuple(
+            Fact(f"step {s.step}, {s.label}", f"{s.together.text}; {s.words}") for s in computed.spreads
+        )
+        if computed
+        else (),
+        readings=_readings(loaded),
+        cautions=_cautions(page),
+        assumptions=computed.assumptions if computed else (),
+        core_version=CORE_VERSION,
+        made_at=said_at(datetime.now(UTC)),
+        signature=signature_of(signed) if signed and stands else None,
+    )
+
+
+def signature_of(signed: Handover) -> Signature:
+    """A stored signature on paper."""
+    return Signature(
+        signed.who,
+        said_at(signed.at),
+        signed.note,
+        f"{signed.recheck_on:%-d %b %Y}" if signed.recheck_on else "",
+    )
+
+
+def signed_record(signed: Handover) -> Record:
+    """The report as it was signed."""
+    return codec.load(Record, {**signed.record, "signature": codec.dump(signature_of(signed))})
+
+
+def _status(page: JobPage) -> str:
+    computed = page.frame
+    if computed is None:
+        return f"Not computed: {page.problem.detail}" if page.problem else ""
+    if computed.refused:
+        return f"Refused: {computed.refused}"
+    return computed.proof_summary or computed.waits_for
+
+
+def _facts(page: JobPage) -> tuple[Fact, ...]:
+    rows = [
+        ("kind", page.kind_name),
+        ("maker", page.fan.maker),
+        ("serial number", page.fan.serial),
+        *((p.label, p.text) for p in page.printed),
+        ("supply", f"{page.supply_volts_text}, {page.supply_hertz_text}"),
+    ]
+    if page.frame and page.frame.full:
+        rows.append(("full speed, model", page.frame.full.text))
+    return tuple(Fact(label, text) for label, text in rows if text)
+
+
+def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
+    computed = page.frame
+    datum, _ = datum_of(state)
+    if computed is None or datum is None or not computed.marks:
+        return ()
+    found = {s.number: s for s in steps_of(state, datum, known_fan(state, datum))}
+    rated = rated_of(state)
+    contacts = dict(truth_table(rated.circuit)) if rated else {}
+    lines = []
+    for mark, path in zip(computed.marks, computed.paths, strict=True):
+        read = next((r for r in computed.proofs if r.step == mark.step and r.quantity == "speed_rpm"), None)
+        speed = mark.predicted.number if mark.predicted else "barred" if mark.verdict == "barred" else "none"
+        lines.append(
+            StepLine(
+                step=mark.step,
+                joins=in_the_line(found[mark.step]),
+                contacts=", ".join(contacts.get(str(mark.step), ())),
+                wanted="" if mark.wanted_rpm is None else f"{mark.wanted_rpm:.0f}",
+                speed=speed,
+                motor_volts=path.motor[0].removesuffix(" V") if path.motor else "",
+                amps=path.motor[1].removesuffix(" mA") if path.motor else "",
+                watts=path.supply[1].removesuffix(" W") if path.runs else "",
+                read=read.reading if read else "",
+                verdict={"pass": "holds", "near": "near", "fail": "fails"}[read.verdict]
+                if read and read.verdict
+                else "",
+            )
+        )
+    return tuple(lines)
+
+
+def _part(part: PartRow, page: JobPage) -> PartLine:
+    worst = part.stresses[part.worst]
+    held = next((a for a in page.aside if a.part_id == part.shelf_id), None)
+    place = "to buy" if part.capacitor and held is None else held.place or "shelf" if held else ""
+    return PartLine(
+        part.name,
+        part.text,
+        part.rating_text,
+        part.refusal or worst.text,
+        part.note or worst.where,
+        place,
+    )
+
+
+def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
+    gone = {r.supersedes for r in loaded.readings}
+    names = {a.field: a.label for a in MEASURED}
+    proved = {"speed_rpm": "speed", "motor_voltage_v": "motor volts", "line_current_a": "line amps"}
+    lines = []
+    for reading in loaded.readings:
+        what = names.get(reading.quantity, reading.quantity)
+        if reading.step is not None:
+            what = f"step {reading.step}, {proved.get(reading.quantity, reading.quantity)}"
+        text = reading.typed if reading.value is not None else "taken back"
+        lines.append(ReadingLine(what, text, reading.who, said_at(reading.taken_at), reading.id in gone))
+    return tuple(lines)
+
+
+def _cautions(page: JobPage) -> tuple[CautionLine, ...]:
+    if page.frame is None:
+        return ()
+    done = {c.caution: c for c in reversed(page.confirmed)}
+    lines = []
+    for c in page.frame.cautions:
+        by = done.get(c.key)
+        read = f", {by.text}" if by and by.text else ""
+        lines.append(CautionLine(c.text, c.do, f"Confirmed: {by.who}{read}, {said_at(by.at)}." if by else ""))
+    return tuple(lines)
+
+
+# ---------------------------------------------------------------- bundle
+
+
+def bundle_of(database: Database, loaded: Loaded) -> Bundle:
+    """A job as a bundle: its links are places in its own lists."""
+    revisions = designs.of_job(database, loaded.job.id)
+    place = {d.id: i for i, d in enumerate(revisions, start=1)}
+    number = {r.id: i for i, r in enumerate(loaded.readings, start=1)}
+    fan, job = loaded.fan, loaded.job
+    return Bundle(
+        format=FORMAT,
+        fan=BundleFan.model_validate({n: getattr(fan, n) for n in BundleFan.model_fields}),
+        job=BundleJob(
+            wish=job.wish,
+            supply_voltage_v=job.supply_voltage_v,
+            supply_frequency_hz=job.supply_frequency_hz,
+            wanted_rpm=job.wanted_rpm,
+            profile=job.profile,
+            sizing=_without_shelf(job.sizing),
+            created_at=_utc(job.created_at),
+            saved_at=_utc(job.saved_at),
+        ),
+        designs=[
+            BundleDesign(
+                regulator=_without_shelf(d.regulator) if d.regulator is not None else None,
+                kept=d.kept,
+                restores=place.get(d.restores) if d.restores else None,
+                core_version=d.core_version,
+                who=d.who,
+                made_at=_utc(d.made_at),
+            )
+            for d in revisions
+        ],
+        readings=[
+            BundleReading(
+                quantity=r.quantity,
+                value=r.value,
+                typed=r.typed,
+                step=r.step,
+                design=place.get(r.design_id) if r.design_id else None,
+                expected_low=r.expected_low,
+                expected_high=r.expected_high,
+                who=r.who,
+                taken_at=_utc(r.taken_at),
+                supersedes=number.get(r.supersedes) if r.supersedes else None,
+            )
+            for r in loaded.readings
+        ],
+        confirmations=[
+            BundleConfirmation(
+                caution=str(e.detail.get("caution")),
+                text=str(e.detail.get("text", "")),
+                who=e.who,
+                at=_utc(e.at),
+            )
+            for e in reversed(loaded.confirmed)
+        ],
+        handovers=[
+            BundleHandover(
+                design=place.get(h.design_id) if h.design_id else None,
+                who=h.who,
+                note=h.note,
+                recheck_on=h.recheck_on,
+                core_version=h.core_version,
+                record=h.record,
+                at=_utc(h.at),
+            )
+            for h in reversed(loaded.handovers)
+        ],
+    )
+
+
+def _without_shelf(document: Any) -> Any:
+    """A document whose capacitors do not name parts on this shelf: another Fenwit has another one."""
+    if isinstance(document, dict):
+        return {k: None if k == "shelf_id" else _without_shelf(v) for k, v in document.items()}
+    return [_without_shelf(v) for v in document] if isinstance(document, list) else document
+
+
+def _utc(at: datetime) -> datetime:
+    return at.astimezone(UTC)
+
+
+def add_bundle(database: Database, bundle: Bundle) -> int:
+    """Put a bundle into the database as a new job; returns its number."""
+    return bundles.add_job(
+        database,
+        fan=bundle.fan.model_dump(mode="json"),
+        job=bundle.job.model_dump(),
+        designs=[d.model_dump() for d in bundle.designs],
+        readings=[r.model_dump() for r in bundle.readings],
+        confirmations=[c.model_dump() for c in bundle.confirmations],
+        handovers=[h.model_dump() for h in bundle.handovers],
+    )

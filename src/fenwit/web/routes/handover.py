@@ -1,0 +1,316 @@
+"""Hand over: the signature, the report and its files, readings as CSV, and whole jobs out and in."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from pathlib import Path
+from typing import Any
+
+from fastapi import APIRouter, Request, Response
+from starlette.concurrency import run_in_threadpool
+
+from fenwit.core import CORE_VERSION
+from fenwit.core.errors import InputError
+from fenwit.core.frame import frame
+from fenwit.report.bundle import read_bundle, write_bundle
+from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
+from fenwit.report.record import Record, label_html, pdf, report_html
+from fenwit.store import codec, handovers, history, jobs
+from fenwit.store.database import Database
+from fenwit.store.errors import NotFound, Stale
+from fenwit.web.models import (
+    Db,
+    ImportPreview,
+    ImportRow,
+    JobId,
+    JobPage,
+    NewHandover,
+    NewReading,
+)
+from fenwit.web.page import MEASURED, PROVED, changed, load, page_of
+from fenwit.web.problems import Gated
+from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, signed_record
+from fenwit.web.routes.measure import take as take_one
+from fenwit.web.settings import folder
+from fenwit.web.uploads import CSV_BODY, JSON_BODY, body_of, download
+
+router = APIRouter(prefix="/api", tags=["hand over"])
+
+
+@router.post("/jobs/{job_id}/handovers", status_code=201)
+def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
+    """Sign a job: the report is kept as it stands, with the core's version."""
+    if not new.who:
+        raise InputError("who", "", "a name", "say who hands this over")
+    if new.recheck_on is not None and not date(2000, 1, 1) <= new.recheck_on <= date(2200, 1, 1):
+        raise InputError("recheck_on", str(new.recheck_on), "a day to come", "no such day for a re-check")
+    with db.transaction():
+        jobs.touch(db, job_id)
+        loaded = load(db, job_id)
+        page = page_of(db, loaded)
+        if page.frame is None or page.design is None:
+            raise InputError(
+                "who", new.who, "a job with a chosen bank", "there is no regulator to hand over yet"
+            )
+        refused = next((p for p in page.frame.parts if p.refusal), None)
+        if refused:
+            raise InputError("who", new.who, "parts that bear it", f"{refused.role}: {refused.refusal}")
+        handovers.add(
+            db,
+            job_id,
+            design_id=page.design.id,
+            who=new.who,
+            note=new.note,
+            recheck_on=new.recheck_on,
+            core_version=CORE_VERSION,
+            record=codec.dump(record_of(loaded, page)),
+        )
+        return changed(db, job_id)
+
+
+def _record(db: Database, job_id: int, signed: int | None) -> Record:
+    loaded = load(db, job_id)
+    if signed is None:
+        return record_of(loaded, page_of(db, loaded))
+    found = next((h for h in loaded.handovers if h.id == signed), None)
+    if found is None:
+        raise NotFound("signature", signed)
+    return signed_record(found)
+
+
+def _fonts() -> Path:
+    return folder("FENWIT_FRONTEND") / "assets"
+
+
+@router.get("/jobs/{job_id}/report.html", response_class=Response)
+def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
+    """The report as a printable page; with ``signed`` as it stood under that signature."""
+    text = report_html(_record(db, job_id, signed))
+    return download(text.encode(), f"job-{job_id}.html", "text/html; charset=utf-8", inline=True)
+
+
+@router.get("/jobs/{job_id}/report.pdf", response_class=Response)
+def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
+    """The report as PDF."""
+    data = pdf(report_html(_record(db, job_id, signed), _fonts()))
+    return download(data, f"fenwit-job-{job_id}.pdf", "application/pdf", inline=True)
+
+
+@router.get("/jobs/{job_id}/label.html", response_class=Response)
+def label_page(job_id: JobId, db: Db) -> Response:
+    """The step label as a page."""
+    text = label_html(_record(db, job_id, None))
+    return download(text.encode(), f"label-{job_id}.html", "text/html; charset=utf-8", inline=True)
+
+
+@router.get("/jobs/{job_id}/label.pdf", response_class=Response)
+def label_pdf(job_id: JobId, db: Db) -> Response:
+    """The step label as PDF, 100 × 62 mm."""
+    data = pdf(label_html(_record(db, job_id, None), _fonts()))
+    return download(data, f"fenwit-label-{job_id}.pdf", "application/pdf", inline=True)
+
+
+@router.get("/jobs/{job_id}/schematic.svg", response_class=Response)
+def schematic(job_id: JobId, db: Db) -> Response:
+    """The schematic of the chosen bank."""
+    loaded = load(db, job_id)
+    svg = schematic_of(loaded.state, frame(loaded.state), loaded.fan.name)
+    if not svg:
+        raise NotFound("schematic of job", job_id)
+    return download(svg.encode(), f"fenwit-schematic-{job_id}.svg", "image/svg+xml", inline=True)
+
+
+# ---------------------------------------------------------------- whole jobs
+
+
+@router.get("/jobs/{job_id}/bundle.json", response_class=Response)
+def export_job(job_id: JobId, db: Db) -> Response:
+    """The whole job as one document."""
+    with db.transaction():
+        data = write_bundle(bundle_of(db, load(db, job_id)))
+    return download(data, f"fenwit-job-{job_id}.json", "application/json")
+
+
+@router.post("/jobs/import", status_code=201, openapi_extra=JSON_BODY)
+async def import_job(request: Request) -> JobPage:
+    """Take a whole job in from a document; all of it or nothing."""
+    data = await body_of(request)
+    return await run_in_threadpool(_import_job, request.app.state.database, data)
+
+
+def _import_job(db: Database, data: bytes) -> JobPage:
+    bundle = read_bundle(data)
+    with db.transaction():
+        job_id = add_bundle(db, bundle)
+        loaded = load(db, job_id)
+        page = page_of(db, loaded)
+        from fenwit.web.page import store_card
+
+        store_card(db, loaded, page.frame)
+    return page
+
+
+# ---------------------------------------------------------------- readings as CSV
+
+_HEADINGS = ("step", "quantity", "value", "unit", "typed", "who", "taken at", "revision", "stands")
+_UNITS = {a.field: a.dimension.unit for a in MEASURED} | {n: d.unit for n, d in PROVED.items()}
+_NAMES = {a.label: a.field for a in MEASURED} | {
+    "speed": "speed_rpm",
+    "motor volts": "motor_voltage_v",
+    "line current": "line_current_a",
+}
+
+
+@router.get("/jobs/{job_id}/readings.csv", response_class=Response)
+def export_readings(job_id: JobId, db: Db) -> Response:
+    """Every reading of a job, superseded ones included."""
+    loaded = load(db, job_id)
+    gone = {r.supersedes for r in loaded.readings}
+    rows = [
+        (
+            "" if r.step is None else str(r.step),
+            r.quantity,
+            "" if r.value is None else repr(r.value),
+            _UNITS.get(r.quantity, ""),
+            r.typed,
+            r.who,
+            r.taken_at.isoformat(),
+            "" if r.design_id is None else str(r.design_id),
+            "no" if r.id in gone or r.value is None else "yes",
+        )
+        for r in loaded.readings
+    ]
+    return download(
+        write_csv(_HEADINGS, rows).encode(), f"fenwit-readings-{job_id}.csv", "text/csv; charset=utf-8"
+    )
+
+
+@router.post("/jobs/{job_id}/readings/import", openapi_extra=CSV_BODY)
+async def import_readings(job_id: JobId, request: Request, take: bool = False) -> ImportPreview:
+    """What a CSV of readings would add; with ``take`` its good rows are added."""
+    data = await body_of(request)
+    return await run_in_threadpool(_import_readings, request.app.state.database, job_id, data, take)
+
+
+def _import_readings(db: Database, job_id: int, data: bytes, take: bool) -> ImportPreview:
+    sheet = read_csv(data)
+    wanted = _wanted(sheet)
+    rows: list[ImportRow] = []
+    changes: list[dict[str, Any]] = []
+    people: set[str] = set()
+    with db.transaction() as connection:
+        jobs.touch(db, job_id)
+        # Everything is tried for real; without ``take`` it is rolled back, so a preview cannot promise too much.
+        with connection.transaction(force_rollback=not take):
+            for line, new, at in wanted:
+                if isinstance(new, str):
+                    rows.append(ImportRow(line=line, text="", problem=new))
+                    continue
+                text = f"{f'step {new.step}, ' if new.step else ''}{new.quantity}: {new.text}"
+                try:
+                    with connection.transaction():
+                        changes.append(_take(db, job_id, new, at))
+                    rows.append(ImportRow(line=line, text=text, problem=""))
+                    people.add(new.who)
+                except InputError as error:
+                    rows.append(ImportRow(line=line, text=text, problem=error.reason))
+                except Gated as error:
+                    rows.append(ImportRow(line=line, text=text, problem=f"confirm first: {error.text}"))
+                except Stale:
+                    rows.append(ImportRow(line=line, text=text, problem="changed meanwhile"))
+            if take and changes:
+                history.record(
+                    db, job_id, f"{len(changes)} readings from a file", changes, ", ".join(sorted(people))
+                )
+        if take and not changes:
+            raise InputError("file", len(rows), "at least one good row", "no row of this file can be taken")
+        if take:
+            changed(db, job_id)
+    return ImportPreview(rows=rows, good=len(changes), bad=len(rows) - len(changes), done=take)
+
+
+def _take(db: Database, job_id: int, new: NewReading, at: datetime | None) -> dict[str, Any]:
+    loaded = load(db, job_id)
+    filed = None
+    if new.step is not None and loaded.design is not None and loaded.design.regulator is not None:
+        filed = loaded.design.root
+    stands = next(
+        (
+            r
+            for r in reversed(loaded.readings)
+            if r.quantity == new.quantity and r.step == new.step and r.design_id == filed
+        ),
+        None,
+    )
+    return take_one(db, loaded, new.model_copy(update={"supersedes": stands.id if stands else None}), at)[1]
+
+
+_Wanted = list[tuple[int, NewReading | str, datetime | None]]
+
+
+def _wanted(sheet: Sheet) -> _Wanted:
+    """Rows as readings: one for each row with quantity and value, or one for each filled cell of a wide sheet."""
+    names = [h.name for h in sheet.headings]
+    long = "quantity" in names and "value" in names
+    known = set(_NAMES) | set(_UNITS)
+    if not long and not any(n in known or n.replace(" ", "_") in known for n in names):
+        raise InputError(
+            "file",
+            "; ".join(names)[:60],
+            "step; speed (rpm); motor volts (V), or step; quantity; value; unit",
+            "no column of this file names a reading",
+        )
+    found: _Wanted = []
+    for i, row in enumerate(sheet.rows):
+        cells = dict(zip(names, row, strict=True))
+        line = sheet.first_line + i
+        if cells.get("stands") == "no":
+            continue
+        try:
+            step = _step(cells.get("step", ""))
+            at = _moment(cells.get("taken at", ""))
+            who = cells.get("who", "")
+            if long:
+                unit = cells.get("unit", "")
+                found.append(
+                    (line, _reading(cells["quantity"], with_unit(cells["value"], unit), step, who), at)
+                )
+                continue
+            for heading, text in zip(sheet.headings, row, strict=True):
+                if text and (heading.name in known or heading.name.replace(" ", "_") in known):
+                    found.append((line, _reading(heading.name, with_unit(text, heading.unit), step, who), at))
+        except (InputError, ValueError) as error:
+            reason = f"{error.field}: {error.reason}" if isinstance(error, InputError) else str(error)[:160]
+            found.append((line, reason, None))
+    return found
+
+
+def _reading(name: str, text: str, step: int | None, who: str) -> NewReading:
+    quantity = _NAMES.get(name.lower(), name.lower().replace(" ", "_"))
+    if quantity not in _UNITS:
+        raise InputError("quantity", name, ", ".join(_NAMES), "no such reading")
+    if not text.strip():
+        raise InputError("value", text, "a value", "the value is missing")
+    # A decimal comma in a cell of its own cannot be a thousands separator.
+    tidy = text.strip()
+    if tidy.count(",") == 1 and "." not in tidy:
+        tidy = tidy.replace(",", ".")
+    return NewReading(quantity=quantity, text=tidy[:40], who=who, step=step)
+
+
+def _step(text: str) -> int | None:
+    if not text:
+        return None
+    if not text.isdecimal() or not 1 <= int(text[:4]) <= 8:
+        raise InputError("step", text, "1 to 8, or empty for full speed", "no such step")
+    return int(text)
+
+
+def _moment(text: str) -> datetime | None:
+    if not text:
+        return None
+    try:
+        at = datetime.fromisoformat(text)
+    except ValueError:
+        raise InputError("taken at", text, "like 2026-11-25T14:30+00:00", "no such time") from None
+    return at if at.tzinfo else at.astimezone()
