@@ -6,11 +6,18 @@ import { Bench } from './pages/Bench';
 import { JobPage } from './pages/JobPage';
 import { NotThere } from './pages/NotThere';
 import { PrintPage } from './pages/PrintPage';
+import { ShelfPage } from './pages/ShelfPage';
 import './styles.css';
+import { applyTheme } from './ui/theme';
 import { WhoProvider } from './ui/who';
 
+applyTheme();
+
 const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
+  defaultOptions: {
+    queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000, networkMode: 'always' },
+    mutations: { networkMode: 'always' },
+  },
 });
 
 const root = document.getElementById('root');
@@ -22,6 +29,7 @@ if (root) {
           <BrowserRouter>
             <Routes>
               <Route path="/" element={<Bench />} />
+              <Route path="/shelf" element={<ShelfPage />} />
               <Route path="/jobs/:jobId/print" element={<PrintPage />} />
               <Route path="/jobs/:jobId/:stage?" element={<JobPage />} />
               <Route path="*" element={<NotThere />} />

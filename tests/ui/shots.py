@@ -23,13 +23,40 @@ def _job(stage: str, job: int = 1, step: str = "2"):  # type: ignore[no-untyped-
     return go
 
 
-def _size_chosen(page: Page, address: str) -> None:
-    _job("size")(page, address)
-    page.get_by_role("region", name="Banks").get_by_role("button").first.click()
-    page.get_by_label("capacitor A, film X2 ±10 %").wait_for()
+def _choose(page: Page, address: str, job: int = 1) -> None:
+    _job("size", job)(page, address)
+    page.get_by_role("region", name="Banks").get_by_role("button", name="choose").first.click()
+    page.get_by_role("button", name="capacitor A, read and edit").wait_for()
     page.mouse.move(10, 790)
     page.locator("h1").click()
     page.keyboard.press("2")
+
+
+def _size(page: Page, address: str) -> None:
+    _choose(page, address)
+    page.get_by_role("button", name="capacitor B, read and edit").wait_for()
+
+
+def _barred(page: Page, address: str) -> None:
+    _job("size", 3)(page, address)
+    page.get_by_role("region", name="Banks").get_by_role("button", name="choose").first.wait_for()
+    page.keyboard.press("2")
+
+
+def _dark(page: Page, address: str) -> None:
+    page.add_init_script("localStorage.setItem('fenwit-theme', 'dark')")
+    _job("size", 2)(page, address)
+    page.get_by_role("tab", name="Acceptance").click()
+
+
+def _hand_over(page: Page, address: str) -> None:
+    _job("hand-over", 2)(page, address)
+    page.get_by_role("img", name="Schematic").wait_for()
+
+
+def _shelf(page: Page, address: str) -> None:
+    page.goto(f"{address}/shelf")
+    page.get_by_text("drawer 4").first.wait_for()
 
 
 def _bench(page: Page, address: str) -> None:
@@ -44,7 +71,7 @@ def _prove(page: Page, address: str) -> None:
 
 def _print(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/2/print")
-    page.get_by_role("heading", name="Proving").wait_for()
+    page.frame_locator("iframe").get_by_role("heading", name="Parts", exact=True).wait_for()
 
 
 VIEWS = {
@@ -52,8 +79,12 @@ VIEWS = {
     "identify": _job("identify"),
     "measure": _job("measure"),
     "aim": _job("aim"),
-    "size": _size_chosen,
+    "size": _size,
+    "barred": _barred,
     "prove": _prove,
+    "hand-over": _hand_over,
+    "shelf": _shelf,
+    "dark": _dark,
     "print": _print,
 }
 
@@ -75,7 +106,7 @@ def main(folder: Path, names: list[str], size: tuple[int, int] = (1280, 800)) ->
                     VIEWS[name](page, server.address)
                     page.wait_for_load_state("networkidle")
                     page.evaluate("document.fonts.ready")
-                    page.screenshot(path=folder / f"{name}.png", full_page=name == "print")
+                    page.screenshot(path=folder / f"{name}.png")
                     page.close()
                 browser.close()
         finally:

@@ -1,17 +1,19 @@
-import { useMutation, useQuery, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient, type UseMutationResult } from '@tanstack/react-query';
 import createClient from 'openapi-fetch';
-import { useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import type { components, paths } from './schema';
 
 export type Schemas = components['schemas'];
 export type JobPageData = Schemas['JobPage'];
 export type Frame = Schemas['Frame'];
+export type Live = Schemas['Live'];
 export type Mark = Schemas['Mark'];
 export type Zone = Schemas['Zone'];
 export type Problem = Schemas['Problem'];
 export type Caution = Schemas['Caution'];
 export type StageKey = Schemas['Stage'];
-export type Draft = Schemas['Live'];
+export type Draft = Schemas['Tried'];
+export type Bank = Schemas['BankEdit'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 
@@ -22,7 +24,7 @@ export class Refusal extends Error {
   }
 }
 
-const OFFLINE: Problem = {
+export const OFFLINE: Problem = {
   type: 'offline',
   title: 'Not saved',
   status: 0,
@@ -44,7 +46,7 @@ export async function answer<T>(asked: Promise<Answer<T>>): Promise<T> {
   throw new Refusal(isProblem(got.error) ? got.error : OFFLINE);
 }
 
-function isProblem(value: unknown): value is Problem {
+export function isProblem(value: unknown): value is Problem {
   return typeof value === 'object' && value !== null && 'detail' in value && 'status' in value;
 }
 
@@ -63,10 +65,13 @@ export function useJob(jobId: number) {
   });
 }
 
-export function useCards() {
+/** Jobs in hand by what they wait for and what is written on them, one page after another. */
+export function useCards(kind: string | null, find: string, after: number) {
   return useQuery({
-    queryKey: ['cards'],
-    queryFn: ({ signal }) => answer(api.GET('/api/jobs', { signal })),
+    queryKey: ['cards', kind, find, after],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs', { params: { query: { find, after, ...(kind ? { kind } : {}) } }, signal })),
+    placeholderData: keepPreviousData,
   });
 }
 
@@ -78,23 +83,77 @@ export function useKinds() {
   });
 }
 
-export type Save<V> = UseMutationResult<JobPageData, Error, V>;
-
-/** A save whose answer is the job page: it replaces the one on screen. */
-export function useSave<V>(jobId: number, save: (value: V) => Promise<Answer<JobPageData>>): Save<V> {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn: (value: V) => answer(save(value)),
-    onSuccess: (page) => {
-      client.setQueryData(jobKey(jobId), page);
-      void client.invalidateQueries({ queryKey: ['cards'] });
-    },
+export function useClasses() {
+  return useQuery({
+    queryKey: ['classes'],
+    queryFn: ({ signal }) => answer(api.GET('/api/shelf/classes', { signal })),
+    staleTime: Infinity,
   });
 }
 
-/** The frame of what is being dragged: one request at a time, and always the latest draft last. */
-export function useLiveFrame(jobId: number, draft: Draft | null): { frame: Frame | null; problem: Problem | null } {
-  const [result, setResult] = useState<{ of: Draft; frame: Frame | null; problem: Problem | null } | null>(null);
+export function useShelf() {
+  return useQuery({ queryKey: ['shelf'], queryFn: ({ signal }) => answer(api.GET('/api/shelf', { signal })) });
+}
+
+/** The ten best banks for the wanted speeds on screen. */
+export function useBanks(page: JobPageData, wanted: number[] | null) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['banks', jobId, page.job.version, page.fan.version, page.saved_at, wanted],
+    queryFn: ({ signal }) =>
+      answer(
+        api.POST('/api/jobs/{job_id}/banks', {
+          params: { path: { job_id: jobId } },
+          body: wanted ? { wanted_rpm: wanted } : {},
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: Boolean(page.frame?.full),
+  });
+}
+
+export function useTables(page: JobPageData, open: boolean) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['tables', jobId, page.saved_at],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/tables', { params: { path: { job_id: jobId } }, signal })),
+    enabled: open,
+    placeholderData: keepPreviousData,
+  });
+}
+
+export type Save<V> = UseMutationResult<JobPageData, Error, V>;
+
+/** Put a job page that came back from a save on screen, and let what hangs on it be fetched anew. */
+export function useTakePage(jobId: number) {
+  const client = useQueryClient();
+  return useCallback(
+    (page: JobPageData) => {
+      client.setQueryData(jobKey(jobId), page);
+      void client.invalidateQueries({ queryKey: ['cards'] });
+      void client.invalidateQueries({ queryKey: ['shelf'] });
+    },
+    [client, jobId],
+  );
+}
+
+/** A save whose answer is the job page: it replaces the one on screen. */
+export function useSave<V>(jobId: number, save: (value: V) => Promise<Answer<JobPageData>>): Save<V> {
+  const take = useTakePage(jobId);
+  return useMutation({ mutationFn: (value: V) => answer(save(value)), onSuccess: take });
+}
+
+interface Tried {
+  of: Draft;
+  live: Live | null;
+  problem: Problem | null;
+}
+
+/** What is being dragged or tried, solved: one request at a time, and always the latest draft last. */
+export function useLive(jobId: number, draft: Draft | null): { live: Live | null; problem: Problem | null } {
+  const [result, setResult] = useState<Tried | null>(null);
   const latest = useRef<Draft | null>(null);
   const busy = useRef(false);
   useEffect(() => {
@@ -106,12 +165,12 @@ export function useLiveFrame(jobId: number, draft: Draft | null): { frame: Frame
         for (let asked = latest.current; asked; ) {
           const now: Draft = asked;
           try {
-            const frame = await answer(
+            const live = await answer(
               api.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body: now }),
             );
-            setResult({ of: now, frame, problem: null });
+            setResult({ of: now, live, problem: null });
           } catch (error) {
-            setResult({ of: now, frame: null, problem: problemOf(error) });
+            setResult({ of: now, live: null, problem: problemOf(error) });
           }
           asked = latest.current === now ? null : latest.current;
         }
@@ -121,6 +180,6 @@ export function useLiveFrame(jobId: number, draft: Draft | null): { frame: Frame
     };
     void run();
   }, [jobId, draft]);
-  if (!draft || !result) return { frame: null, problem: null };
-  return { frame: result.frame, problem: result.problem };
+  if (!draft || !result) return { live: null, problem: null };
+  return { live: result.live, problem: result.problem };
 }

@@ -1,30 +1,100 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useCallback, useState } from 'react';
-import { answer, jobKey, problemOf, type JobPageData, type Problem } from './client';
+import { useCallback, useEffect, useMemo } from 'react';
 import type { Clash } from '../ui/Conflict';
+import { isProblem, OFFLINE, jobKey, useTakePage, type JobPageData, type Problem } from './client';
+import { outbox, type Edit } from './outbox';
 
-/** One save that starts from a version; `C` is what the server sends back when that version is stale. */
-export interface VersionedSave<V, C> {
-  /** What carries the version: the fan, the job, one reading, the design. */
-  scope: string;
-  /** The version the technician's edit started from. */
-  from: V;
-  send: (from: V) => Promise<{ data?: JobPageData; error?: unknown }>;
-  /** The version after this save, to start the next one from. */
-  after: (page: JobPageData) => V;
-  /** The version to start from when the technician keeps theirs after all. */
-  again: (current: C | null) => V;
-  /** Whether the other window left alone what is edited here; then both edits can stand. */
-  untouched?: (current: C | null) => boolean;
-  what: string;
-  mine: string;
-  theirs: (current: C | null) => string;
+export type NewEdit = Omit<Edit, 'id' | 'jobId'>;
+
+/** What the field shows while its edit waits on this device. */
+export const KEPT: Problem = {
+  type: 'kept',
+  title: 'Kept here',
+  status: 0,
+  detail: 'Kept on this device; sent when Fenwit is back.',
+};
+
+type Stored = Record<string, unknown> | null;
+
+/** Where the version stands in what the server stores, and in the page that answers a save. */
+const VERSION: Record<Edit['kind'], (stored: Stored) => number | null> = {
+  fan: (s) => numberIn(s, 'version') ?? 0,
+  job: (s) => numberIn(s, 'version') ?? 0,
+  reading: (s) => numberIn(s, 'id'),
+  design: (s) => numberIn(s, 'revision') ?? 0,
+};
+
+function numberIn(stored: Stored, name: string): number | null {
+  const value = stored?.[name];
+  return typeof value === 'number' ? value : null;
 }
+
+function after(edit: Edit, page: JobPageData): number | null {
+  if (edit.kind === 'fan') return page.fan.version;
+  if (edit.kind === 'job') return page.job.version;
+  if (edit.kind === 'design') return page.last_revision;
+  const step = edit.body.step ?? null;
+  const filed = step === null ? null : page.filed_under;
+  return page.readings.findLast((r) => r.quantity === edit.body.quantity && r.step === step && r.design_id === filed)?.id ?? null;
+}
+
+const scope = (edit: Edit) =>
+  edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step])}` : edit.kind;
+
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+
+/** Whether the other window left alone what is edited here; then both edits can stand. */
+function untouched(edit: Edit, current: Stored): boolean {
+  const names = Object.keys(edit.replaces);
+  return names.length > 0 && current !== null && names.every((n) => same(current[n], edit.replaces[n]));
+}
+
+/** Whether the stored version is this very edit: it arrived, only its answer was lost. */
+function arrived(edit: Edit, current: Stored): boolean {
+  return edit.kind === 'reading' && current !== null && current.typed === edit.body.text && current.who === edit.body.who;
+}
+
+function theirs(edit: Edit, current: Stored): string {
+  if (current === null) return 'nothing';
+  const text = (value: unknown) => (typeof value === 'string' || typeof value === 'number' ? String(value) : JSON.stringify(value));
+  if (edit.kind === 'reading') {
+    const who = current.who ? `, ${text(current.who)}` : '';
+    return `${current.typed ? text(current.typed) : 'taken back'}${who}`;
+  }
+  if (edit.kind === 'design') return `revision ${text(current.revision)}`;
+  return Object.keys(edit.replaces)
+    .map((n) => {
+      const value = current[n];
+      const said = Array.isArray(value) ? value.join(', ') : value === null || value === '' ? 'nothing' : text(value);
+      return `${n.replace(/_(rpm|v|hz|a|w|f)$/, '').replaceAll('_', ' ')}: ${said}`;
+    })
+    .join(', ');
+}
+
+type Outcome = { page: JobPageData } | { problem: Problem };
+
+async function send(edit: Edit, from: number | null): Promise<Outcome> {
+  let response: Response;
+  try {
+    response = await fetch(edit.path, {
+      method: edit.method,
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ ...edit.body, [edit.versionField]: from }),
+    });
+  } catch {
+    return { problem: OFFLINE };
+  }
+  const body: unknown = await response.json().catch(() => null);
+  if (response.ok && body !== null) return { page: body as JobPageData };
+  return { problem: isProblem(body) && response.status !== 502 && response.status !== 504 ? body : OFFLINE };
+}
+
+const away = (problem: Problem) => problem.type === 'offline' || problem.type === 'unavailable';
 
 /** The saves of one job, one after the other, and which version each of them led to. */
 class Queue {
   private last: Promise<unknown> = Promise.resolve();
-  private readonly ledTo = new Map<string, unknown>();
+  private readonly ledTo = new Map<string, number | null>();
 
   run<T>(work: () => Promise<T>): Promise<T> {
     const next = this.last.then(work, work);
@@ -33,18 +103,21 @@ class Queue {
   }
 
   /** Follow our own saves from the version an edit started from to the one they left behind. */
-  follow<V>(scope: string, from: V): V {
-    let at = from;
-    for (let next = this.ledTo.get(key(scope, at)); next !== undefined; next = this.ledTo.get(key(scope, at))) at = next as V;
+  follow(edit: Edit): number | null {
+    let at = edit.from;
+    for (let i = 0; i < 1000; i++) {
+      const next = this.ledTo.get(`${scope(edit)} ${String(at)}`);
+      if (next === undefined) break;
+      at = next;
+    }
     return at;
   }
 
-  record<V>(scope: string, from: V, to: V) {
-    if (key(scope, from) !== key(scope, to)) this.ledTo.set(key(scope, from), to);
+  record(edit: Edit, from: number | null, to: number | null) {
+    if (from !== to) this.ledTo.set(`${scope(edit)} ${String(from)}`, to);
   }
 }
 
-const key = (scope: string, version: unknown) => `${scope} ${JSON.stringify(version)}`;
 const queues = new Map<number, Queue>();
 
 function queueOf(jobId: number): Queue {
@@ -53,63 +126,121 @@ function queueOf(jobId: number): Queue {
   return found;
 }
 
-/** Saves answer with the whole job page; a stale one offers both texts. Resolves to the problem, or null when saved. */
-export function useVersionedSave(jobId: number, onClash: (clash: Clash) => void) {
+/** What an attempt needs of the screen it was made on. */
+interface Screen {
+  take: (page: JobPageData) => void;
+  refresh: () => Promise<void>;
+  onClash: (clash: Clash) => void;
+}
+
+async function attempt(edit: Edit, queue: Queue, screen: Screen, version?: number | null): Promise<Problem | null> {
+  const from = version === undefined ? queue.follow(edit) : version;
+  const outcome = await send(edit, from);
+  if ('page' in outcome) {
+    queue.record(edit, from, after(edit, outcome.page));
+    screen.take(outcome.page);
+    return null;
+  }
+  const { problem } = outcome;
+  if (problem.type !== 'stale') return problem;
+  const current = (problem.current ?? null) as Stored;
+  const stored = VERSION[edit.kind](current);
+  if (arrived(edit, current)) {
+    queue.record(edit, from, stored);
+    await screen.refresh();
+    return null;
+  }
+  if (untouched(edit, current)) return attempt(edit, queue, screen, stored);
+  const offer = (mine: string) =>
+    screen.onClash({
+      what: edit.what,
+      mine,
+      theirs: theirs(edit, current),
+      keepMine: () =>
+        void queue
+          .run(() => attempt(edit, queue, screen, stored))
+          // What cannot be kept is shown again with the reason, not dropped.
+          .then((refused) => refused && offer(`${edit.mine} (${refused.detail})`)),
+      takeTheirs: () => void screen.refresh(),
+    });
+  offer(edit.mine);
+  return null;
+}
+
+/** Saves that answer with the whole job page. A stale one offers both texts; one that cannot be sent waits on this
+ * device. Resolves to the problem, or null when saved. */
+export function useEdits(jobId: number, onClash: (clash: Clash) => void) {
   const client = useQueryClient();
-  const [queue] = useState(() => queueOf(jobId));
-  return useCallback(
-    <V, C>(save: VersionedSave<V, C>): Promise<Problem | null> => {
-      const attempt = async (started: V): Promise<Problem | null> => {
-        const from = queue.follow(save.scope, started);
-        try {
-          const page = await answer(save.send(from));
-          queue.record(save.scope, from, save.after(page));
-          client.setQueryData(jobKey(jobId), page);
-          void client.invalidateQueries({ queryKey: ['cards'] });
-          return null;
-        } catch (error) {
-          const problem = problemOf(error);
-          if (problem.type !== 'stale') return problem;
-          const current = (problem.current ?? null) as C | null;
-          if (save.untouched?.(current)) return attempt(save.again(current));
-          const offer = (mine: string) =>
-            onClash({
-              what: save.what,
-              mine,
-              theirs: save.theirs(current),
-              keepMine: () =>
-                void queue
-                  .run(() => attempt(save.again(current)))
-                  // What cannot be kept is shown again with the reason, not dropped.
-                  .then((refused) => refused && offer(`${save.mine} (${refused.detail})`)),
-              takeTheirs: () => void client.invalidateQueries({ queryKey: jobKey(jobId) }),
-            });
-          offer(save.mine);
-          return null;
+  const takePage = useTakePage(jobId);
+  const screen = useMemo<Screen>(
+    () => ({ take: takePage, refresh: () => client.invalidateQueries({ queryKey: jobKey(jobId) }), onClash }),
+    [client, jobId, onClash, takePage],
+  );
+
+  /** Send what waits for this job, oldest first; stops at the first that cannot be sent. */
+  const flush = useCallback(
+    () =>
+      queueOf(jobId).run(async () => {
+        for (const edit of outbox.of(jobId)) {
+          const problem = await attempt(edit, queueOf(jobId), screen);
+          if (problem && away(problem)) return;
+          if (problem) outbox.refuse(edit, problem.detail);
+          else outbox.drop(edit.id);
         }
-      };
-      return queue.run(() => attempt(save.from));
+      }),
+    [jobId, screen],
+  );
+
+  useEffect(() => {
+    const go = () => {
+      if (outbox.of(jobId).length > 0) void flush();
+    };
+    go();
+    const timer = window.setInterval(go, 2500);
+    window.addEventListener('online', go);
+    return () => {
+      window.clearInterval(timer);
+      window.removeEventListener('online', go);
+    };
+  }, [flush, jobId]);
+
+  return useCallback(
+    async (given: NewEdit): Promise<Problem | null> => {
+      const edit: Edit = { ...given, id: newId(), jobId };
+      const queue = queueOf(jobId);
+      // Edits that wait go first, or a later one would overtake an earlier one.
+      if (outbox.of(jobId).length > 0) {
+        outbox.keep(edit);
+        await flush();
+        return outbox.of(jobId).some((e) => e.id === edit.id) ? { ...KEPT, current: edit.id } : null;
+      }
+      const problem = await queue.run(() => attempt(edit, queue, screen));
+      if (problem && away(problem)) {
+        outbox.keep(edit);
+        return { ...KEPT, current: edit.id };
+      }
+      return problem;
     },
-    [client, jobId, onClash, queue],
+    [flush, jobId, screen],
   );
 }
 
-interface StoredReading {
-  id: number;
-  typed: string;
-  who: string;
-}
+let count = 0;
+const newId = () => `${Date.now().toString(36)}-${(count++).toString(36)}-${Math.random().toString(36).slice(2, 8)}`;
 
-/** The parts of a reading's save that are the same wherever it is taken. */
-export function readingSave(label: string, typed: string, quantity: string, step: number | null, designId: number | null) {
+/** A reading as an edit, wherever it is taken. */
+export function readingEdit(
+  jobId: number, label: string, text: string, quantity: string, step: number | null, who: string, newest: number | null,
+): NewEdit {
   return {
-    scope: `reading ${quantity} ${step ?? ''} ${designId ?? ''}`,
-    after: (page: JobPageData) =>
-      page.readings.findLast((r) => r.quantity === quantity && r.step === step && r.design_id === designId)?.id ?? null,
+    kind: 'reading',
+    method: 'POST',
+    path: `/api/jobs/${jobId}/readings`,
+    body: { quantity, text, who, step },
+    versionField: 'supersedes',
+    from: newest,
+    replaces: {},
     what: `The reading of ${label}`,
-    mine: typed || 'taken back',
-    theirs: (current: StoredReading | null) =>
-      current ? `${current.typed || 'taken back'}${current.who ? `, ${current.who}` : ''}` : 'nothing',
-    again: (current: StoredReading | null) => current?.id ?? null,
+    mine: text || 'taken back',
   };
 }

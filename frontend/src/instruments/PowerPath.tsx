@@ -1,5 +1,6 @@
 import type { Frame, Schemas } from '../api/client';
 import { useSize } from '../ui/useSize';
+import { Why } from '../ui/Why';
 
 type Path = Schemas['Path'];
 
@@ -8,6 +9,7 @@ const THICKEST = 40;
 
 interface Place {
   title: string;
+  name?: string;
   lines: readonly string[];
 }
 
@@ -16,11 +18,28 @@ export function PowerPath({ frame, selected }: { frame: Frame; selected: number 
   const [ref, { width }] = useSize();
   const path = frame.paths.find((p) => p.step === selected) ?? frame.paths[frame.paths.length - 1];
   return (
-    <section ref={ref} aria-label="Power path" aria-live="off" className="h-[172px] w-full overflow-hidden">
+    <section ref={ref} aria-label={spoken(path, frame)} className="h-[172px] w-full overflow-hidden">
       {!path && <Unknown frame={frame} />}
       {path && width > 0 && <Drawing path={path} all={frame.paths} width={width} marked={frame.marks.length > 0} />}
     </section>
   );
+}
+
+/** The flow in words, for those who do not see it. */
+function spoken(path: Path | undefined, frame: Frame): string {
+  if (!path) return 'Power path: nothing is known yet';
+  if (!path.runs) return `Power path, step ${path.step}: ${path.note}`;
+  const step = frame.marks.length > 0 ? `step ${path.step}` : 'full speed';
+  return [
+    `Power path, ${step}: supply ${path.supply.join(', ')}`,
+    `regulator ${path.regulator_name}, ${path.regulator.join(', ')}`,
+    `motor ${path.motor.join(', ')}, ${path.motor_loss_text}`,
+    `blades ${path.blades.join(', ')}`,
+    `air ${path.air.join(', ')}`,
+    path.warning,
+  ]
+    .filter(Boolean)
+    .join('; ');
 }
 
 function Unknown({ frame }: { frame: Frame }) {
@@ -49,7 +68,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
   const toBlades = toMotor - path.motor_loss_w;
   const places: [number, Place][] = [
     [at.supply, { title: 'Supply', lines: path.supply }],
-    [at.regulator, { title: `Regulator · ${path.regulator_name}`, lines: path.regulator }],
+    [at.regulator, { title: 'Regulator', name: path.regulator_name, lines: path.regulator }],
     [at.motor, { title: 'Motor', lines: path.motor }],
     [at.blades, { title: 'Blades', lines: path.blades }],
     [at.air, { title: 'Air', lines: path.air }],
@@ -76,11 +95,18 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
       </svg>
       {places.map(([x, place], i) => (
         <div key={i} className="absolute top-0" style={{ left: x, maxWidth: (places[i + 1]?.[0] ?? width) - x - 10 }}>
-          <p className="truncate text-[14px] font-semibold">{place.title}</p>
+          <p className="truncate text-[14px] font-semibold">
+            {place.title}
+            {place.name && <span className="mono font-medium"> · {place.name}</span>}
+          </p>
           <div className={i === 2 ? 'mt-[66px]' : 'mt-[58px]'}>
-            {place.lines.map((line) => (
+            {place.lines.map((line, k) => (
               <p key={line} className={`mono truncate leading-[21px] ${width < 900 ? 'text-[12.5px]' : 'text-[15px]'}`}>
-                {line}
+                {explains(place.title, k) && path.runs && marked ? (
+                  <Why of={`step:${path.step}:${explains(place.title, k)}`}>{line}</Why>
+                ) : (
+                  line
+                )}
               </p>
             ))}
           </div>
@@ -88,12 +114,12 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
       ))}
       {path.runs && (
         <p className="quiet absolute text-[13px] leading-tight" style={{ left: motorDrop + 12, top: 77, width: at.blades - motorDrop - 16 }}>
-          {path.motor_loss_text}
+          {marked ? <Why of={`step:${path.step}:motor-heat`}>{path.motor_loss_text}</Why> : path.motor_loss_text}
         </p>
       )}
       {path.warning && (
-        <p className="absolute whitespace-nowrap text-[13px] font-semibold text-caution" style={{ left: motorDrop + 12, top: 110 }}>
-          △ {path.warning}
+        <p className="absolute text-[13px] leading-[17px] font-semibold text-caution" style={{ left: motorDrop + 12, top: 110, width: at.blades - motorDrop - 20 }}>
+          {marked ? <Why of={`step:${path.step}:${path.warning.includes('rise') ? 'rise' : 'motor-volts'}`}>△ {path.warning}</Why> : `△ ${path.warning}`}
         </p>
       )}
       {!path.runs && (
@@ -105,6 +131,17 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
     </div>
   );
 }
+
+/** Which explanation belongs to a line below a place of the path. */
+const EXPLAINED: Record<string, (string | null)[]> = {
+  Supply: [null, 'watts', null],
+  Regulator: [null, 'regulator-heat'],
+  Motor: ['motor-volts', 'amps', null],
+  Blades: ['speed', null],
+  Air: ['flow', 'noise'],
+};
+
+const explains = (title: string, line: number) => EXPLAINED[title.split(' ')[0] ?? '']?.[line] ?? null;
 
 function Band({ x1, x2, thick, colour }: { x1: number; x2: number; thick: number; colour: string }) {
   return <rect x={x1} width={x2 - x1} y={FLOW_TOP} height={thick} fill={colour} />;

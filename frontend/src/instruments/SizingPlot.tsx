@@ -36,6 +36,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
     .y1((p) => y(p.high_rpm));
   const under = pointer === null ? null : nearest(shown, x, pointer);
   const aim = frame.aims.find((a) => a.step === selected);
+  const reason = frame.zones.find((z) => z.text.startsWith('barred'))?.text ?? 'barred: these values resonate';
   return (
     <div ref={ref} className="relative h-full min-h-0 w-full">
       <svg
@@ -74,7 +75,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
           <g key={s.from}>
             <rect x={x(s.from)} width={x(s.to) - x(s.from)} y={PAD.top} height={y(0) - PAD.top} fill="url(#plot-hatch)" opacity={0.55} />
             {x(s.to) - x(s.from) > 50 &&
-              (s.state === 'barred' ? ['barred:', 'resonance'] : ['will not', 'start']).map((word, i) => (
+              (s.state === 'barred' ? wrapped(reason, x(s.to) - x(s.from) - 12) : ['will not', 'start']).map((word, i) => (
                 <text key={word} x={x(s.from) + 6} y={PAD.top + 18 + 16 * i} fontSize={13} className="on-paper" style={{ fill: 'var(--color-caution)', fontWeight: 600 }}>
                   {word}
                 </text>
@@ -140,6 +141,18 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
       )}
     </div>
   );
+}
+
+/** Words in lines of about so many pixels. */
+function wrapped(text: string, width: number): string[] {
+  const most = Math.max(10, Math.floor(width / 6.6));
+  const lines: string[] = [''];
+  for (const word of text.split(' ')) {
+    const last = lines[lines.length - 1] ?? '';
+    if (last && last.length + word.length + 1 > most) lines.push(word);
+    else lines[lines.length - 1] = last ? `${last} ${word}` : word;
+  }
+  return lines.slice(0, 6);
 }
 
 function lowest(frame: Frame): number {

@@ -35,7 +35,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
   const y = scaleLinear().domain([0, top ?? 1]).range([PAD.top + inner, PAD.top]);
   const labels = full ? placeLabels(frame.marks, y) : new Map<number, number>();
   return (
-    <div ref={ref} className="relative h-full w-[226px] select-none" aria-label="Speed staff" role="group">
+    <div ref={ref} className="relative h-full w-[226px] select-none" aria-label={`Speed staff. ${keepAway(frame)}`} role="group">
       <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
         <Hatch id="staff-hatch" />
         <text x={ROD_LEFT - 30} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
@@ -50,14 +50,21 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               const high = Math.min(zone.high_rpm, top);
               if (zone.low_rpm >= top) return null;
               return (
-                <rect
-                  key={`${zone.low_rpm}`}
-                  x={ROD_LEFT}
-                  width={ROD_RIGHT - ROD_LEFT}
-                  y={y(high)}
-                  height={y(zone.low_rpm) - y(high)}
-                  fill="url(#staff-hatch)"
-                />
+                <g key={`${zone.low_rpm}`}>
+                  <rect x={ROD_LEFT} width={ROD_RIGHT - ROD_LEFT} y={y(high)} height={y(zone.low_rpm) - y(high)} fill="url(#staff-hatch)" />
+                  {barred(zone) && y(zone.low_rpm) - y(high) > 54 && (
+                    <text
+                      className="on-paper"
+                      fontSize={13}
+                      fontWeight={600}
+                      textAnchor="middle"
+                      style={{ fill: 'var(--color-caution)' }}
+                      transform={`translate(${(ROD_LEFT + ROD_RIGHT) / 2 + 5} ${(y(zone.low_rpm) + y(high)) / 2}) rotate(-90)`}
+                    >
+                      barred
+                    </text>
+                  )}
+                </g>
               );
             })}
             {y.ticks(30).map((rpm) => {
@@ -115,7 +122,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
       </svg>
       {full !== null &&
         frame.zones
-          .filter((zone) => zone.low_rpm < (top ?? 0) && y(zone.low_rpm) - y(Math.min(zone.high_rpm, top ?? 0)) > 30)
+          .filter((zone) => !barred(zone) && zone.low_rpm < (top ?? 0) && y(zone.low_rpm) - y(Math.min(zone.high_rpm, top ?? 0)) > 30)
           .map((zone) => (
             <p
               key={zone.low_rpm}
@@ -193,6 +200,15 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
 }
 
 type Scale = (rpm: number) => number;
+
+/** A stretch that only resonating values would reach; its reason stands on the plot, and is spoken with the staff. */
+const barred = (zone: Frame['zones'][number]) => zone.text.startsWith('barred');
+
+/** Full speed and the speeds to keep away from, in words. */
+function keepAway(frame: Frame): string {
+  const full = frame.full ? `Full speed ${frame.full.number} rpm.` : 'Full speed is not known yet.';
+  return [full, ...frame.zones.map((z) => `${Math.round(z.low_rpm)} to ${Math.round(z.high_rpm)} rpm: ${z.text}.`)].join(' ');
+}
 
 function speedOf(mark: Mark): number | null {
   return mark.predicted?.value ?? mark.wanted_rpm ?? null;

@@ -1,9 +1,11 @@
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { problemOf, useCards, type Schemas } from '../api/client';
+import { isProblem, jobKey, OFFLINE, problemOf, Refusal, useCards, type JobPageData, type Schemas } from '../api/client';
 import { SmallStaff } from '../instruments/SmallStaff';
 import { Keys } from '../ui/Keys';
 import { typing } from '../ui/keyboard';
+import { useTheme } from '../ui/theme';
 import { NewJob } from './NewJob';
 
 type Card = Schemas['Card'];
@@ -20,31 +22,42 @@ const FILTERS: [string, string][] = [
 
 /** Every job in hand as an upright staff in a row. */
 export function Bench() {
-  const cards = useCards();
   const navigate = useNavigate();
-  const [filter, setFilter] = useState('all');
+  const [filter, setFilter] = useState<string | null>(null);
   const [find, setFind] = useState('');
+  const [starts, setStarts] = useState<number[]>([0]);
   const [adding, setAdding] = useState(false);
   const [keys, setKeys] = useState(false);
+  const [, turnTheme] = useTheme();
   const findRef = useRef<HTMLInputElement>(null);
+  const fileRef = useRef<HTMLInputElement>(null);
+  const after = starts[starts.length - 1] ?? 0;
+  const cards = useCards(filter, find, after);
+  const bring = useImport();
   useEffect(() => {
     document.title = 'Bench · fenwit';
     const onKey = (event: KeyboardEvent) => {
       if (typing(event)) return;
-      if (event.key === 'n') {
-        event.preventDefault();
-        setAdding(true);
-      } else if (event.key === '/') {
-        event.preventDefault();
-        findRef.current?.focus();
-      } else if (event.key === '?') setKeys(true);
+      if (event.key === 'n') setAdding(true);
+      else if (event.key === '/') findRef.current?.focus();
+      else if (event.key === 's') void navigate('/shelf');
+      else if (event.key === 'd') turnTheme();
+      else if (event.key === '?') setKeys(true);
+      else return;
+      event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, []);
-  const all = useMemo(() => cards.data ?? [], [cards.data]);
-  const shown = all.filter((c) => (filter === 'all' || c.waits_kind === filter) && matches(c, find));
-  const demo = all.find((c) => c.waits_kind === 'size') ?? all[0];
+  }, [navigate, turnTheme]);
+  const narrow = (change: () => void) => {
+    change();
+    setStarts([0]);
+  };
+  const shown = cards.data?.cards ?? [];
+  const counts = cards.data?.counts ?? {};
+  const total = Object.values(counts).reduce((a, b) => a + b, 0);
+  const none = cards.isSuccess && total === 0 && find === '' && filter === null;
+  const demo = shown.find((c) => c.waits_kind === 'size') ?? shown[0];
   const tall = shown.length <= 9;
   return (
     <div className="flex h-full flex-col">
@@ -53,30 +66,55 @@ export function Bench() {
           fenwit
         </Link>
         <h1 className="text-[16px] font-bold">Bench</h1>
+        <Link to="/shelf" className="link-button inline-flex items-center">
+          Shelf
+        </Link>
         <button type="button" className="link-button quiet ml-auto" onClick={() => setKeys(true)}>
           <span className="mono">?</span> keys
+        </button>
+        <input
+          ref={fileRef}
+          type="file"
+          accept=".json,application/json"
+          className="sr-only"
+          aria-label="job file"
+          tabIndex={-1}
+          onChange={(event) => {
+            const file = event.target.files?.[0];
+            event.target.value = '';
+            if (file) bring.mutate(file);
+          }}
+        />
+        <button type="button" className="link-button" disabled={bring.isPending} onClick={() => fileRef.current?.click()}>
+          take a job in
         </button>
         <button type="button" className="button" onClick={() => setAdding(true)}>
           New job <span className="mono ml-2 font-normal">n</span>
         </button>
       </header>
       <nav aria-label="Filter" className="flex shrink-0 flex-wrap items-center gap-x-7 px-5 pt-2">
-        <Filter on={filter === 'all'} onClick={() => setFilter('all')} text="All" count={all.length} />
+        <Filter on={filter === null} onClick={() => narrow(() => setFilter(null))} text="All" count={total} />
         {FILTERS.map(([key, text]) => {
-          const count = all.filter((c) => c.waits_kind === key).length;
+          const count = counts[key] ?? 0;
           return count > 0 || filter === key ? (
-            <Filter key={key} on={filter === key} onClick={() => setFilter(key)} text={text} count={count} />
+            <Filter key={key} on={filter === key} onClick={() => narrow(() => setFilter(key))} text={text} count={count} />
           ) : null;
         })}
         <label className="ml-auto flex items-center gap-2">
           <span className="quiet">find</span>
-          <input ref={findRef} className="input w-48!" value={find} onChange={(e) => setFind(e.target.value)} />
+          <input ref={findRef} className="input w-48!" value={find} maxLength={200} onChange={(e) => narrow(() => setFind(e.target.value))} />
         </label>
       </nav>
+      {bring.error && (
+        <p role="alert" className="mx-5 mt-2 border-l-4 border-copper pl-3 text-copper">
+          Nothing was taken in: {problemOf(bring.error).detail}{' '}
+          {problemOf(bring.error).allowed && <span className="quiet">— {problemOf(bring.error).allowed}</span>}
+        </p>
+      )}
       <main className="min-h-0 flex-1 overflow-auto px-8 pt-8">
         {cards.isPending && <p className="quiet">Fetching the jobs…</p>}
         {cards.isError && <p role="alert">{problemOf(cards.error).detail}</p>}
-        {cards.isSuccess && all.length === 0 && (
+        {none && (
           <div className="max-w-md pt-10">
             <p className="heading mb-2">No fan in hand yet.</p>
             <p className="quiet mb-4">Start with its name and where it hangs; the rest comes as you find it out.</p>
@@ -85,7 +123,7 @@ export function Bench() {
             </button>
           </div>
         )}
-        {all.length > 0 && shown.length === 0 && <p className="quiet">Nothing matches.</p>}
+        {cards.isSuccess && !none && shown.length === 0 && <p className="quiet">Nothing matches.</p>}
         <ul className="flex flex-wrap gap-x-6 gap-y-8">
           {shown.map((card) => (
             <li key={card.id} className="w-[150px]">
@@ -98,9 +136,24 @@ export function Bench() {
             </li>
           ))}
         </ul>
-        {all.length === 2 && demo && filter === 'all' && find === '' && (
+        {(starts.length > 1 || cards.data?.more_after) && (
+          <p className="flex gap-4 py-6">
+            {starts.length > 1 && (
+              <button type="button" className="button" onClick={() => setStarts(starts.slice(0, -1))}>
+                Jobs before
+              </button>
+            )}
+            {cards.data?.more_after && (
+              <button type="button" className="button" onClick={() => setStarts([...starts, cards.data?.more_after ?? 0])}>
+                Jobs after
+              </button>
+            )}
+          </p>
+        )}
+        {total > 0 && total <= 4 && demo && filter === null && find === '' && (
           <p className="quiet mt-8 max-w-[560px] pl-2 text-[14px]">
-            Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read. New here?{' '}
+            Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read; hatched are speeds to
+            keep away from. New here?{' '}
             <button type="button" className="underline" onClick={() => void navigate(`/jobs/${demo.id}/size`)}>
               Choose a bank for {demo.name}
             </button>
@@ -112,6 +165,30 @@ export function Bench() {
       <Keys open={keys} onOpenChange={setKeys} />
     </div>
   );
+}
+
+/** A whole job out of a file; all of it or nothing. */
+function useImport() {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  return useMutation({
+    mutationFn: async (file: File) => {
+      let response: Response;
+      try {
+        response = await fetch('/api/jobs/import', { method: 'POST', body: file, headers: { 'Content-Type': 'application/json' } });
+      } catch {
+        throw new Refusal({ ...OFFLINE, detail: 'Fenwit does not answer.' });
+      }
+      const body: unknown = await response.json().catch(() => null);
+      if (!response.ok) throw new Refusal(isProblem(body) ? body : OFFLINE);
+      return body as JobPageData;
+    },
+    onSuccess: (page) => {
+      client.setQueryData(jobKey(page.job.id), page);
+      void client.invalidateQueries({ queryKey: ['cards'] });
+      void navigate(`/jobs/${page.job.id}`);
+    },
+  });
 }
 
 function Filter({ on, onClick, text, count }: { on: boolean; onClick: () => void; text: string; count: number }) {
@@ -129,11 +206,6 @@ function Filter({ on, onClick, text, count }: { on: boolean; onClick: () => void
 
 const urgent = (card: Card) =>
   card.refused || card.marks.some((m) => m.measured_verdict === 'fail') || card.waits_for.includes('find out why');
-
-function matches(card: Card, find: string): boolean {
-  const text = [card.name, card.place, card.wish, card.kind_name, card.waits_for].join(' ').toLowerCase();
-  return find.toLowerCase().split(/\s+/).every((word) => text.includes(word));
-}
 
 function spoken(card: Card): string {
   const marks = card.marks.map((m) => `step ${m.step} ${m.share_text}${m.measured_verdict ? ` ${m.measured_verdict}` : ''}`);

@@ -1,9 +1,11 @@
-import { useCallback, useEffect, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { problemOf, useJob, useLiveFrame, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { api, problemOf, useJob, useLive, useSave, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { outbox, useOutbox, useRefused } from '../api/outbox';
 import { PowerPath } from '../instruments/PowerPath';
 import { Staff } from '../instruments/Staff';
 import { Aim } from '../stages/Aim';
+import { HandOver } from '../stages/HandOver';
 import { Identify } from '../stages/Identify';
 import { Measure } from '../stages/Measure';
 import { Prove } from '../stages/Prove';
@@ -11,15 +13,18 @@ import { Size } from '../stages/Size';
 import { useSaveSteps } from '../stages/steps';
 import { Conflict, type Clash } from '../ui/Conflict';
 import { Keys } from '../ui/Keys';
+import { Numbers } from '../ui/Numbers';
+import { JobContext } from '../ui/job';
 import { typing } from '../ui/keyboard';
+import { useTheme } from '../ui/theme';
 import { clock } from '../ui/when';
-import { WhoField } from '../ui/who';
+import { useWho, WhoField } from '../ui/who';
 import { NotThere } from './NotThere';
 
 /** What every stage gets. */
 export interface StageProps {
   page: JobPageData;
-  /** The frame on screen: the stored one, or the live one while something is tried. */
+  /** The frame on screen: the stored one, with what is live in it while something is tried. */
   frame: Frame;
   selected: number;
   onSelect: (step: number) => void;
@@ -30,8 +35,8 @@ export interface StageProps {
 
 const EMPTY_FRAME = {
   missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', synchronous_rpm: null, top_rpm: null,
-  full: null, zones: [], marks: [], paths: [], curve: [], curve_band: [], curve_steps: [], aims: [], aim_summary: '', banks: [],
-  banks_note: '', parts: [], proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0,
+  full: null, zones: [], marks: [], paths: [], curve: [], curve_band: [], curve_steps: [], aims: [], aim_summary: '', parts: [],
+  rules: [], spreads: [], wiring: [], proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0,
 } satisfies Frame;
 
 const SIGN = { open: '○', begun: '◐', done: '●' } as const;
@@ -54,31 +59,51 @@ function firstStage(page: JobPageData): StageKey {
 
 function Job({ page, stage, away }: { page: JobPageData; stage: string | undefined; away: boolean }) {
   const navigate = useNavigate();
+  const { who } = useWho();
+  const jobId = page.job.id;
   const [draft, setDraft] = useState<Draft | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
   const [keys, setKeys] = useState(false);
+  const [numbers, setNumbers] = useState(false);
   const [picked, setPicked] = useState(1);
   const [dropped, setDropped] = useState<Problem | null>(null);
-  const live = useLiveFrame(page.job.id, draft);
-  const frame = live.frame ?? page.frame ?? EMPTY_FRAME;
+  const [, turnTheme] = useTheme();
+  const live = useLive(jobId, draft);
+  const stored = page.frame ?? EMPTY_FRAME;
+  const frame = useMemo<Frame>(() => (live.live ? { ...stored, ...live.live } : stored), [live.live, stored]);
   const here = page.stages.find((s) => s.key === stage)?.key ?? firstStage(page);
   const count = frame.marks.length;
   const selected = Math.min(Math.max(1, picked), Math.max(1, count));
   const saveSteps = useSaveSteps(page, setClash);
+  const back = useSave(jobId, (way: 'undo' | 'redo') =>
+    way === 'undo'
+      ? api.POST('/api/jobs/{job_id}/undo', { params: { path: { job_id: jobId } }, body: { who } })
+      : api.POST('/api/jobs/{job_id}/redo', { params: { path: { job_id: jobId } }, body: { who } }),
+  );
 
   const go = useCallback(
     (by: number) => {
       const at = page.stages.findIndex((s) => s.key === here);
       const next = page.stages[at + by];
-      if (next) void navigate(`/jobs/${page.job.id}/${next.key}`);
+      if (next) void navigate(`/jobs/${jobId}/${next.key}`);
     },
-    [here, navigate, page.job.id, page.stages],
+    [here, jobId, navigate, page.stages],
   );
+  const { mutate: step } = back;
+  const canUndo = page.history.undo !== '';
+  const canRedo = page.history.redo !== '';
   useEffect(() => {
     document.title = `${page.fan.name} · fenwit`;
   }, [page.fan.name]);
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
+      const inField = event.target instanceof HTMLElement && event.target.matches('input, textarea');
+      if ((event.ctrlKey || event.metaKey) && !inField && /^[zy]$/i.test(event.key)) {
+        const forward = event.key.toLowerCase() === 'y' || event.shiftKey;
+        if (forward ? canRedo : canUndo) step(forward ? 'redo' : 'undo');
+        event.preventDefault();
+        return;
+      }
       if (typing(event)) return;
       if (/^[1-8]$/.test(event.key)) setPicked(Number(event.key));
       else if (event.key === 'ArrowUp') setPicked(Math.min(selected + 1, count));
@@ -86,94 +111,164 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
       else if (event.key === '[') go(-1);
       else if (event.key === ']') go(1);
       else if (event.key === 'b') void navigate('/');
-      else if (event.key === '?') setKeys(true);
+      else if (event.key === 's') void navigate('/shelf');
+      else if (event.key === 'p') void navigate(`/jobs/${jobId}/print`);
+      else if (event.key === 't') setNumbers(true);
+      else if (event.key === 'd') turnTheme();
+      else if (event.key === 'g') focusStage();
+      else if (event.key === 'w') document.querySelector<HTMLElement>(`[data-why="step:${selected}:speed"]`)?.click();
+      else if (event.key === 'u') {
+        if (canUndo) step('undo');
+      } else if (event.key === 'U') {
+        if (canRedo) step('redo');
+      } else if (event.key === '?') setKeys(true);
       else return;
       event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [count, go, navigate, selected]);
+  }, [canRedo, canUndo, count, go, jobId, navigate, selected, step, turnTheme]);
 
   const props: StageProps = { page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash };
   const wanted = draft?.wanted_rpm ?? page.job.wanted_rpm;
-  const problem = live.problem ?? dropped ?? page.problem;
+  const problem = live.problem ?? dropped ?? (back.error ? problemOf(back.error) : null) ?? page.problem;
+  const inHand = useMemo(() => ({ jobId, savedAt: page.saved_at, draft }), [draft, jobId, page.saved_at]);
   return (
-    <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)]">
-      <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5">
-        <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
-          fenwit
-        </Link>
-        <h1 className="max-w-[38%] shrink-0 truncate text-[19px] font-bold">{page.fan.name}</h1>
-        <p className="quiet min-w-0 flex-1 truncate text-[14px]">
-          {[page.fan.place, `${page.supply_volts_text} ${page.supply_hertz_text}`, page.kind_name, page.fan.poles ? `${page.fan.poles} poles` : '']
-            .filter(Boolean)
-            .join(' · ')}
-        </p>
-        <div className="ml-auto flex shrink-0 items-center gap-4 text-[14px]">
-          <WhoField />
-          <span className={away ? 'text-copper' : 'quiet'} role="status">
-            {away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`}
-          </span>
-          <Link className="link-button inline-flex items-center" to={`/jobs/${page.job.id}/print`}>
-            print
+    <JobContext value={inHand}>
+      <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)]">
+        <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5 max-[1100px]:gap-3 max-[1100px]:px-3">
+          <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
+            fenwit
           </Link>
-          <button type="button" className="link-button" onClick={() => setKeys(true)}>
-            <span className="mono">?</span> keys
-          </button>
-        </div>
-      </header>
-      <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3">
-        <Staff
-          frame={frame}
-          selected={selected}
-          onSelect={setPicked}
-          aim={
-            here === 'aim'
-              ? {
-                  wanted,
-                  onDrag: (speeds) => setDraft({ wanted_rpm: speeds }),
-                  onDrop: (speeds) => void saveSteps(speeds).then((refused) => (setDropped(refused), setDraft(null))),
-                }
-              : undefined
-          }
-        />
-      </aside>
-      <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
-        <PowerPath frame={frame} selected={selected} />
-      </div>
-      <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
-        <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[900px]:gap-5">
-          {page.stages.map((s) => (
-            <Link
-              key={s.key}
-              to={`/jobs/${page.job.id}/${s.key}`}
-              aria-current={s.key === here ? 'page' : undefined}
-              className={`-mb-px flex h-11 items-center gap-2 border-b-[3px] text-[16px] ${s.key === here ? 'border-copper font-bold' : 'quiet border-transparent'}`}
-            >
-              <span aria-hidden="true" className="text-[12px]">
-                {SIGN[s.state]}
-              </span>
-              {s.name}
-              <span className="sr-only">, {s.state}</span>
-            </Link>
-          ))}
-          {frame.waits_for && !frame.refused && <p className="quiet ml-auto self-center truncate text-[14px]">next: {frame.waits_for}</p>}
-        </nav>
-        {problem && (
-          <p role="alert" className="mt-2 border-l-4 border-copper pl-3 text-copper">
-            {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
+          <h1 className="max-w-[34%] shrink-0 truncate text-[19px] font-bold">{page.fan.name}</h1>
+          <p className="quiet min-w-0 flex-1 truncate text-[14px]">
+            {[page.fan.place, `${page.supply_volts_text} ${page.supply_hertz_text}`, page.kind_name, page.fan.poles ? `${page.fan.poles} poles` : '']
+              .filter(Boolean)
+              .join(' · ')}
           </p>
-        )}
-        <main className="min-h-0 flex-1 overflow-auto py-3">
-          {here === 'identify' && <Identify {...props} />}
-          {here === 'measure' && <Measure {...props} />}
-          {here === 'aim' && <Aim {...props} />}
-          {here === 'size' && <Size {...props} />}
-          {here === 'prove' && <Prove {...props} />}
-        </main>
+          <div className="ml-auto flex shrink-0 items-center gap-4 text-[14px] max-[1100px]:gap-2">
+            <WhoField />
+            <Saved page={page} away={away} />
+            <button
+              type="button"
+              className="link-button disabled:text-muted disabled:no-underline"
+              disabled={!canUndo || back.isPending}
+              title={canUndo ? `undo: ${page.history.undo}` : 'nothing to undo'}
+              onClick={() => step('undo')}
+            >
+              undo
+            </button>
+            <button
+              type="button"
+              className="link-button disabled:text-muted disabled:no-underline"
+              disabled={!canRedo || back.isPending}
+              title={canRedo ? `redo: ${page.history.redo}` : 'nothing to redo'}
+              onClick={() => step('redo')}
+            >
+              redo
+            </button>
+            <Link className="link-button inline-flex items-center" to={`/jobs/${jobId}/print`}>
+              print
+            </Link>
+            <button type="button" className="link-button" onClick={() => setKeys(true)}>
+              <span className="mono">?</span> keys
+            </button>
+          </div>
+        </header>
+        <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3">
+          <Staff
+            frame={frame}
+            selected={selected}
+            onSelect={setPicked}
+            aim={
+              here === 'aim' || here === 'size'
+                ? {
+                    wanted,
+                    onDrag: (speeds) => setDraft({ wanted_rpm: speeds }),
+                    onDrop: (speeds) => void saveSteps(speeds).then((refused) => (setDropped(refused), setDraft(null))),
+                  }
+                : undefined
+            }
+          />
+        </aside>
+        <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
+          <PowerPath frame={frame} selected={selected} />
+        </div>
+        <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
+          <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:gap-3">
+            {page.stages.map((s) => (
+              <Link
+                key={s.key}
+                to={`/jobs/${jobId}/${s.key}`}
+                aria-current={s.key === here ? 'page' : undefined}
+                className={`-mb-px flex h-11 items-center gap-2 border-b-[3px] text-[16px] whitespace-nowrap ${s.key === here ? 'border-copper font-bold' : 'quiet border-transparent'}`}
+              >
+                <span aria-hidden="true" className="text-[12px]">
+                  {SIGN[s.state]}
+                </span>
+                {s.name}
+                <span className="sr-only">, {s.state}</span>
+              </Link>
+            ))}
+            {frame.waits_for && !frame.refused && (
+              <p className="quiet ml-auto min-w-0 self-center truncate text-[14px]">next: {frame.waits_for}</p>
+            )}
+          </nav>
+          <Waiting jobId={jobId} />
+          {problem && (
+            <p role="alert" className="mt-2 border-l-4 border-copper pl-3 text-copper">
+              {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
+            </p>
+          )}
+          <main id="stage" className="min-h-0 flex-1 overflow-auto py-3">
+            {here === 'identify' && <Identify {...props} />}
+            {here === 'measure' && <Measure {...props} />}
+            {here === 'aim' && <Aim {...props} />}
+            {here === 'size' && <Size {...props} />}
+            {here === 'prove' && <Prove {...props} />}
+            {here === 'hand-over' && <HandOver {...props} />}
+          </main>
+        </div>
+        <Conflict clash={clash} onDone={() => setClash(null)} />
+        <Numbers page={page} open={numbers} onOpenChange={setNumbers} />
+        <Keys open={keys} onOpenChange={setKeys} />
       </div>
-      <Conflict clash={clash} onDone={() => setClash(null)} />
-      <Keys open={keys} onOpenChange={setKeys} />
-    </div>
+    </JobContext>
+  );
+}
+
+function focusStage() {
+  const first = [...document.querySelectorAll<HTMLElement>('#stage :is(input, textarea, button, a[href], [tabindex="0"])')].find(
+    (e) => !e.matches(':disabled') && e.offsetParent !== null,
+  );
+  first?.focus();
+}
+
+/** Saved when, or that Fenwit is away and how much waits on this device. */
+function Saved({ page, away }: { page: JobPageData; away: boolean }) {
+  const waiting = useOutbox().length;
+  const text = waiting > 0 ? `offline: ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept here` : away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`;
+  return (
+    <span className={`whitespace-nowrap ${waiting > 0 || away ? 'font-semibold text-copper' : 'quiet'}`} role="status">
+      {text}
+    </span>
+  );
+}
+
+/** Edits that waited and were refused when they were sent: each stays until it is dismissed. */
+function Waiting({ jobId }: { jobId: number }) {
+  const refused = useRefused().filter((r) => r.jobId === jobId);
+  if (refused.length === 0) return null;
+  return (
+    <ul className="mt-2 space-y-1 border-l-4 border-copper pl-3" role="alert">
+      {refused.map((r) => (
+        <li key={r.id} className="flex items-center gap-3 text-copper">
+          <span>Kept while offline, but refused: {r.text}</span>
+          <button type="button" className="link-button" onClick={() => outbox.dismiss(r.id)}>
+            dismiss
+          </button>
+        </li>
+      ))}
+    </ul>
   );
 }

@@ -3,6 +3,7 @@ import type { Problem } from '../api/client';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
+import { Why } from '../ui/Why';
 import { useSaveSteps } from './steps';
 
 const MOST = 8;
@@ -57,7 +58,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                 <td className="mono text-right">{a.share_text}</td>
                 <td className="mono text-right">{a.gap_text}</td>
                 <td className="mono text-right">
-                  {a.needed_text}
+                  {a.needed_f !== null ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
                   {a.reason && (
                     <span className="block font-sans text-[13px] text-copper">
                       {a.reason}
@@ -67,7 +68,9 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                 </td>
                 <td className="mono text-right">{a.power_text}</td>
                 <td className="mono text-right">{a.rise_text && `${a.rise_text} ×`}</td>
-                <td className="mono text-right">{a.start_text}</td>
+                <td className="mono text-right">
+                  {a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}
+                </td>
                 <td className="text-right">
                   <button
                     type="button"

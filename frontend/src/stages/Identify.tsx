@@ -1,28 +1,23 @@
 import { Select } from 'radix-ui';
 import { useState } from 'react';
-import { api, useKinds, type Problem, type Schemas } from '../api/client';
-import { useVersionedSave } from '../api/save';
+import { useKinds, type Problem, type Schemas } from '../api/client';
+import { useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
+import { useWho } from '../ui/who';
 
-type FanEdit = Omit<Schemas['FanEdit'], 'version'>;
-
-type JobEdit = Omit<Schemas['JobEdit'], 'version'>;
-type Stored = Record<string, unknown> & { version: number };
+type FanEdit = Omit<Schemas['FanEdit'], 'version' | 'who'>;
+type JobEdit = Pick<Schemas['JobEdit'], 'wish' | 'supply_voltage' | 'supply_frequency'>;
 
 /** Where each part of a job edit is stored. */
 const STORED = { wish: 'wish', supply_voltage: 'supply_voltage_v', supply_frequency: 'supply_frequency_hz' } as const;
 
 const names = <T extends object>(edit: T) => Object.keys(edit) as (keyof T & string)[];
 
-const said = (values: Record<string, unknown>, names: string[]) =>
-  names
-    .map((name) => {
-      const value = values[name];
-      const text = typeof value === 'string' || typeof value === 'number' ? String(value) : '';
-      return `${name.replace(/_[a-z]+$/, '').replaceAll('_', ' ')}: ${text || 'nothing'}`;
-    })
+const said = (edit: Record<string, unknown>) =>
+  Object.entries(edit)
+    .map(([name, value]) => `${name.replace(/_[a-z]+$/, '').replaceAll('_', ' ')}: ${typeof value === 'string' && value ? value : 'nothing'}`)
     .join(', ');
 
 const ANSWER = { suits: 'suits', 'on-conditions': 'on conditions', refused: 'refused' } as const;
@@ -31,38 +26,37 @@ const SIGN = { suits: '●', 'on-conditions': '◐', refused: '╱' } as const;
 /** Nameplate, motor kind, and which ways of regulating suit it. */
 export function Identify({ page, frame, onClash }: StageProps) {
   const kinds = useKinds();
+  const { who } = useWho();
   const [kindProblem, setKindProblem] = useState<Problem | null>(null);
   const jobId = page.job.id;
   const fan = page.fan;
 
-  const saveVersioned = useVersionedSave(jobId, onClash);
+  const keep = useEdits(jobId, onClash);
 
   const save = (edit: FanEdit): Promise<Problem | null> =>
-    saveVersioned({
-      scope: 'fan',
+    keep({
+      kind: 'fan',
+      method: 'PATCH',
+      path: `/api/jobs/${jobId}/fan`,
+      body: { ...edit, who },
+      versionField: 'version',
       from: fan.version,
-      after: (saved) => saved.fan.version,
-      untouched: (current) => names(edit).every((k) => current?.[k] === fan[k]),
-      send: (version: number) =>
-        api.PATCH('/api/jobs/{job_id}/fan', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
-      again: (current: Stored | null) => current?.version ?? fan.version,
+      replaces: Object.fromEntries(names(edit).map((k) => [k, (fan as Record<string, unknown>)[k]])),
       what: 'What is known of the fan',
-      mine: said(edit, names(edit)),
-      theirs: (current) => said(current ?? {}, names(edit)),
+      mine: said(edit),
     });
 
   const saveJob = (edit: JobEdit): Promise<Problem | null> =>
-    saveVersioned({
-      scope: 'job',
+    keep({
+      kind: 'job',
+      method: 'PATCH',
+      path: `/api/jobs/${jobId}`,
+      body: { ...edit, who },
+      versionField: 'version',
       from: page.job.version,
-      after: (saved) => saved.job.version,
-      untouched: (current) => names(edit).every((k) => current?.[STORED[k]] === page.job[STORED[k]]),
-      send: (version: number) =>
-        api.PATCH('/api/jobs/{job_id}', { params: { path: { job_id: jobId } }, body: { version, ...edit } }),
-      again: (current: Stored | null) => current?.version ?? page.job.version,
+      replaces: Object.fromEntries(names(edit).map((k) => [STORED[k], page.job[STORED[k]]])),
       what: 'The wish or the supply',
-      mine: said(edit, names(edit)),
-      theirs: (current) => said(Object.fromEntries(names(edit).map((k) => [k, current?.[STORED[k]]])), names(edit)),
+      mine: said(edit),
     });
 
   const words: [keyof FanEdit, string, string][] = [

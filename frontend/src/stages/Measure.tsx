@@ -1,9 +1,10 @@
 import { Popover } from 'radix-ui';
-import { api, type Problem, type Schemas } from '../api/client';
-import { readingSave, useVersionedSave } from '../api/save';
+import type { Problem, Schemas } from '../api/client';
+import { readingEdit, useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
+import { Why } from '../ui/Why';
 import { useWho } from '../ui/who';
 
 type Wanted = Schemas['Wanted'];
@@ -13,18 +14,10 @@ export function Measure({ page, frame, onClash }: StageProps) {
   const { who } = useWho();
   const jobId = page.job.id;
 
-  const save = useVersionedSave(jobId, onClash);
+  const save = useEdits(jobId, onClash);
 
   const take = (asked: Wanted, text: string): Promise<Problem | null> =>
-    save({
-      ...readingSave(asked.label, text, asked.quantity, null, null),
-      from: asked.reading_id,
-      send: (supersedes: number | null) =>
-        api.POST('/api/jobs/{job_id}/readings', {
-          params: { path: { job_id: jobId } },
-          body: { quantity: asked.quantity, text, who, supersedes },
-        }),
-    });
+    save(readingEdit(jobId, asked.label, text, asked.quantity, null, who, asked.reading_id));
 
   const live = page.wanted_readings.filter((w) => !w.dead);
   const dead = page.wanted_readings.filter((w) => w.dead);
@@ -95,7 +88,11 @@ export function Measure({ page, frame, onClash }: StageProps) {
         )}
         {frame.full && (
           <p className="mt-3">
-            Full speed <span className="mono text-[18px]">{frame.full.number}</span> rpm; the field turns at{' '}
+            Full speed{' '}
+            <Why of="full" className="mono text-[18px]">
+              {frame.full.number}
+            </Why>{' '}
+            rpm; the field turns at{' '}
             <span className="mono">{frame.synchronous_rpm}</span> rpm.
           </p>
         )}

@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
-import { api, type Problem, type Schemas } from '../api/client';
-import { readingSave, useVersionedSave } from '../api/save';
+import type { Problem, Schemas } from '../api/client';
+import { readingEdit, useEdits } from '../api/save';
 import { VerdictWord } from '../instruments/VerdictSign';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
@@ -15,9 +15,10 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   const { who } = useWho();
   const jobId = page.job.id;
   const design = page.design;
+  const filed = page.filed_under;
   const first = useRef(true);
   const rows = frame.proofs;
-  const save = useVersionedSave(jobId, onClash);
+  const save = useEdits(jobId, onClash);
 
   useEffect(() => {
     if (!first.current || page.prove_gated_by) return;
@@ -29,18 +30,12 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   if (!design) return <p className="quiet">Proving starts once a bank is chosen in Size.</p>;
 
   const newest = (row: Row) =>
-    page.readings.findLast((r) => r.design_id === design.id && r.step === row.step && r.quantity === row.quantity) ?? null;
+    page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
 
   const take = (row: Row, text: string): Promise<Problem | null> =>
-    save({
-      ...readingSave(`step ${row.step}, ${row.name},`, text, row.quantity, row.step, design.id),
-      from: newest(row)?.id ?? null,
-      send: (supersedes: number | null) =>
-        api.POST('/api/jobs/{job_id}/readings', {
-          params: { path: { job_id: jobId } },
-          body: { quantity: row.quantity, text: withUnit(text, row.unit), who, step: row.step, supersedes },
-        }),
-    });
+    save(
+      readingEdit(jobId, `step ${row.step}, ${row.name},`, withUnit(text, row.unit), row.quantity, row.step, who, newest(row)?.id ?? null),
+    );
 
   function toNext(row: Row) {
     const at = rows.findIndex((r) => r.step === row.step && r.quantity === row.quantity);
@@ -58,7 +53,7 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
       <Cautions page={page} stage="prove" part="first" />
       <div className="flex items-baseline gap-4">
         <h2 className="heading">
-          Readings with {page.supply_volts_text} at the terminals, bank {frame.parts.map((p) => p.bench).join(' and ')}
+          Readings with {page.supply_volts_text} at the terminals, bank {frame.parts.filter((p) => p.capacitor).map((p) => p.bench).join(', ')}
         </h2>
         <p className="ml-auto">{frame.proof_summary}</p>
       </div>
@@ -122,7 +117,7 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
                   <td className="pl-4">
                     <VerdictWord verdict={row.verdict} />
                   </td>
-                  <td className="quiet text-[13px]">{corrections(page, design.id, row)}</td>
+                  <td className="quiet text-[13px]">{corrections(page, filed, row)}</td>
                 </tr>
               )),
           )}
@@ -148,7 +143,7 @@ function withUnit(text: string, unit: string): string {
   return /^[0-9.,]+$/.test(text) ? `${text} ${unit}` : text;
 }
 
-function corrections(page: StageProps['page'], designId: number, row: Row): string {
+function corrections(page: StageProps['page'], designId: number | null, row: Row): string {
   const taken = page.readings.filter((r) => r.design_id === designId && r.step === row.step && r.quantity === row.quantity);
   const last = taken[taken.length - 1];
   if (!last || last.value === null) return '';

@@ -4,7 +4,7 @@ import { when } from './when';
 import { useWho } from './who';
 
 /** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
-export function Cautions({ page, stage, part = 'all' }: { page: JobPageData; stage: StageKey; part?: 'all' | 'first' | 'rest' }) {
+export function Cautions({ page, stage, part = 'all', brief = false }: { page: JobPageData; stage: StageKey; part?: 'all' | 'first' | 'rest'; brief?: boolean }) {
   const found = (page.frame?.cautions ?? [])
     .filter((c) => c.stages.includes(stage))
     .filter((c) => part === 'all' || (part === 'first') === (c.gates.length > 0 && !page.confirmed.some((k) => k.caution === c.key)));
@@ -18,7 +18,19 @@ export function Cautions({ page, stage, part = 'all' }: { page: JobPageData; sta
       {gates.map((caution) => (
         <Gate key={caution.key} page={page} caution={caution} />
       ))}
-      {said.length > 0 && (
+      {brief && said.length > 0 && (
+        <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-6">
+          {said.map((c) => (
+            <details key={c.key} className="border-l-2 border-hazard pl-2 [&[open]_summary]:whitespace-normal">
+              <summary className="min-h-7 cursor-pointer truncate py-1 text-[13px] font-semibold" title={c.do}>
+                {c.text}
+              </summary>
+              <p className="quiet pb-1">{c.do}</p>
+            </details>
+          ))}
+        </div>
+      )}
+      {!brief && said.length > 0 && (
         <ul className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-6 gap-y-1.5">
           {said.map((c) => (
             <li key={c.key} className="border-l-2 border-hazard pl-2">

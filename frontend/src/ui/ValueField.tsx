@@ -1,5 +1,6 @@
 import { useId, useRef, useState, type KeyboardEvent } from 'react';
 import type { Problem } from '../api/client';
+import { useOutbox } from '../api/outbox';
 
 interface Props {
   label: string;
@@ -8,7 +9,7 @@ interface Props {
   hint?: string;
   mono?: boolean;
   disabled?: boolean;
-  /** Keep what was typed; a rejected promise carries the problem shown beside the field. */
+  /** Keep what was typed; resolves to the problem shown beside the field, or null. */
   onCommit: (text: string) => Promise<Problem | null>;
   /** Called after a commit by Enter that was accepted. */
   onEnter?: () => void;
@@ -28,14 +29,26 @@ export function ValueField({
   const busy = useRef(false);
   // The edit belongs to the version that was on screen when typing began, whatever arrives meanwhile.
   const [started, setStarted] = useState<Props['onCommit'] | null>(null);
+  const waiting = useOutbox();
+  const keptId = problem?.type === 'kept' ? String(problem.current) : null;
+  const sent = keptId !== null && !waiting.some((e) => e.id === keptId);
   const shown = typed ?? text;
+
+  if (sent) {
+    setTyped(null);
+    setProblem(null);
+    setStarted(null);
+  }
 
   async function commit(byEnter: boolean) {
     if (busy.current) return;
-    if (typed === null || typed.trim() === text) {
-      setTyped(null);
-      setStarted(null);
-      setProblem(null);
+    // What waits on this device is not sent twice.
+    if (typed === null || typed.trim() === text || (keptId !== null && started === null)) {
+      if (keptId === null) {
+        setTyped(null);
+        setStarted(null);
+        setProblem(null);
+      }
       if (byEnter) onEnter?.();
       return;
     }
@@ -50,6 +63,8 @@ export function ValueField({
     if (!refused) {
       setTyped((now) => (now === typed ? null : now));
       setStarted(null);
+    } else if (refused.type === 'kept') {
+      setStarted(null);
     } else if (byEnter && next instanceof HTMLInputElement && next.id !== id && next.value === before) {
       document.getElementById(id)?.focus();
     }
@@ -59,21 +74,23 @@ export function ValueField({
     if (event.key === 'Enter' && !(multiline && event.shiftKey)) {
       event.preventDefault();
       void commit(true);
-    } else if (event.key === 'Escape') {
+    } else if (event.key === 'Escape' && typed !== null) {
+      event.stopPropagation();
       setTyped(null);
       setStarted(null);
       setProblem(null);
     }
   }
 
+  const refused = problem !== null && problem.type !== 'kept';
   const shared = {
     id,
     value: shown,
     disabled,
-    'aria-invalid': problem !== null,
+    'aria-invalid': refused,
     'aria-describedby': `${id}-note`,
     onChange: (event: { target: { value: string } }) => {
-      if (typed === null) setStarted(() => onCommit);
+      if (started === null) setStarted(() => onCommit);
       setTyped(event.target.value);
     },
     onBlur: () => void commit(false),
@@ -90,7 +107,11 @@ export function ValueField({
       ) : (
         <input {...shared} maxLength={120} placeholder={hint} className={`input placeholder:text-muted/60 ${mono ? 'mono' : ''}`} />
       )}
-      <div id={`${id}-note`} role={problem ? 'alert' : undefined} className="text-[13px] text-copper">
+      <div
+        id={`${id}-note`}
+        role={refused ? 'alert' : problem ? 'status' : undefined}
+        className={`text-[13px] ${refused ? 'text-copper' : 'text-caution'}`}
+      >
         {problem && (
           <>
             {problem.detail}

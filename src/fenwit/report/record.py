@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -122,15 +123,15 @@ def _environment() -> Environment:
     return found
 
 
-def report_html(record: Record, fonts: Path | None = None) -> str:
+def report_html(record: Record, fonts: Mapping[str, str]) -> str:
     """The report as a page.
 
     Parameters
     ----------
     record : Record
         The report [-]
-    fonts : Path, optional
-        Folder with the shipped fonts, for a page that stands alone [-]
+    fonts : mapping of str to str
+        Address of each shipped font, from `font_faces` [-]
 
     Returns
     -------
@@ -140,15 +141,15 @@ def report_html(record: Record, fonts: Path | None = None) -> str:
     return _environment().get_template("report.html").render(r=record, faces=_faces(fonts))
 
 
-def label_html(record: Record, fonts: Path | None = None) -> str:
+def label_html(record: Record, fonts: Mapping[str, str]) -> str:
     """The label to stick on the regulator, one small page.
 
     Parameters
     ----------
     record : Record
         The report [-]
-    fonts : Path, optional
-        Folder with the shipped fonts [-]
+    fonts : mapping of str to str
+        Address of each shipped font, from `font_faces` [-]
 
     Returns
     -------
@@ -179,20 +180,37 @@ def pdf(page: str) -> bytes:
     return found
 
 
-_FACES = (
+_FACES = (  # the sans has no µ and no Ω: those come from the mono
     ("Sheet", "atkinson-hyperlegible-next-latin-wght-normal"),
     ("Figures", "jetbrains-mono-latin-wght-normal"),
 )
 
 
-def _faces(folder: Path | None) -> Markup:
-    """@font-face rules for the shipped fonts, as far as they are there."""
-    rules = []
-    for name, stem in _FACES if folder else ():
-        found = sorted(folder.glob(f"{stem}*.woff2")) if folder else []
-        if found:
-            rules.append(
-                f"@font-face {{ font-family: {name}; src: url('{found[0].resolve().as_uri()}'); "
-                "font-weight: 200 800; }"
-            )
+def font_faces(folder: Path, address: str | None = None) -> dict[str, str]:
+    """Where the shipped fonts are, by the names the pages call them.
+
+    Parameters
+    ----------
+    folder : Path
+        Folder of the built front end's files [-]
+    address : str, optional
+        Web address of that folder; without it the files themselves are named [-]
+
+    Returns
+    -------
+    dict
+        Address by name; fonts that are not there are left out [-]
+    """
+    found = {}
+    for name, stem in _FACES:
+        for file in sorted(folder.glob(f"{stem}*.woff2"))[:1]:
+            found[name] = file.resolve().as_uri() if address is None else f"{address}/{file.name}"
+    return found
+
+
+def _faces(fonts: Mapping[str, str]) -> Markup:
+    rules = [
+        f"@font-face {{ font-family: {name}; src: url('{place}'); font-weight: 200 800; }}"
+        for name, place in fonts.items()
+    ]
     return Markup("\n".join(rules))

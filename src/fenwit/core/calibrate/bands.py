@@ -82,18 +82,19 @@ def step_bands(
     amps = volts * np.abs(y)
     loss = found.read_off(response.rotor_loss_w + response.winding_loss_w)
     values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
-    low, middle, high = percentiles(values, found.runs)
+    # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
+    over = found.runs & (volts > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
+    low, middle, high = percentiles(values, found.runs & ~over)
     away = np.minimum(1.0, 4 * np.abs(1 - middle[1] / belief.supply.voltage_v))
     # Watts go with the square of what volts and amps go with.
     own = _Z90 * MODEL_ERROR * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
     low = np.maximum(0.0, middle - np.hypot(middle - low, own))
     high = middle + np.hypot(high - middle, own)
-    over = found.runs & (volts > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
     stalled, too_much = 1 - found.runs.mean(axis=-1), over.mean(axis=-1)
     bands = []
     for i in range(len(z)):
         mine = [Band(float(a), float(b)) for a, b in zip(low[:, i], high[:, i], strict=True)]
-        speed, motor, line, power, heat = mine if stalled[i] <= 0.75 else [_NONE] * 5
+        speed, motor, line, power, heat = mine if stalled[i] + too_much[i] <= 0.75 else [_NONE] * 5
         bands.append(StepBands(speed, motor, line, power, heat, float(stalled[i]), float(too_much[i])))
     return tuple(bands)
 

@@ -41,7 +41,7 @@ from fenwit.core.size.tolerance import Cause, Spread, spreads
 
 
 def part_rows(regulator: Regulated, steps: Sequence[Step]) -> tuple[PartRow, ...]:
-    """Every part of the bank, capacitors with their bleed and limiter first."""
+    """Every part of the bank, capacitors first."""
     design = regulator.rated.design
     rows = []
     for part in regulator.rated.parts:
@@ -64,7 +64,9 @@ def part_rows(regulator: Regulated, steps: Sequence[Step]) -> tuple[PartRow, ...
         else:
             row = _resistor_row(part)
         rows.append(row)
-    return tuple(rows)
+    # Capacitors first, then what hangs on each of them, then what all share.
+    order = {"D": 1, "R": 2, "F": 3, "S": 4, "W": 5}
+    return tuple(sorted(rows, key=lambda r: 0 if r.capacitor else order[r.name[0]]))
 
 
 def _row(
@@ -264,7 +266,7 @@ def rule_shown(result: RuleResult, profile: Profile) -> RuleShown:
         if key in (RuleKey.START_MARGIN, RuleKey.STARTS_LOW):
             return "no friction" if value == float("inf") else f"{q.plain(min(value, 99), 3)} ×"
         if key is RuleKey.BANDS_APART:
-            return f"{value:.0f} rpm".replace("-", "−")
+            return f"{q.plain(value, 2)} rpm".replace("-", "−")
         return f"{q.plain(value, 3)} V"
 
     highest = key in (RuleKey.LOWEST, RuleKey.EVENNESS, RuleKey.MOTOR_VOLTS, RuleKey.MOTOR_VOLTS_HIGH)
@@ -321,6 +323,8 @@ def spread_rows(state: JobState, datum: Datum, fan: Fan, steps: Sequence[Step]) 
         words = f"widest by {_CAUSE_WORDS[spread.widest]}"
         if spread.stops > 0.005:
             words += f"; in {max(1, round(100 * spread.stops))} of 100 cases it does not start"
+        if spread.exceeds > 0.005:
+            words += f"; in {max(1, round(100 * spread.exceeds))} of 100 the motor gets too many volts"
         rows.append(
             SpreadShown(
                 step.number,

@@ -269,7 +269,10 @@ def zones(fan: Fan) -> tuple[Zone, ...]:
             found.append(Zone(floor, low, text))
         floor = max(floor, high)
     barred = speeds[curve.barred]
-    words = f"barred: only values that resonate, {barred_range(fan)}, would give it"
+    words = (
+        f"barred: only {barred_range(fan)} would give it, and these resonate; "
+        f"the motor would get more than {fan.motor_limit_v:.0f} V, so nothing is predicted"
+    )
     if len(barred) and floor < full and full - floor > 0.015 * full:
         found.append(Zone(floor, full, words))
     elif len(barred) and float(barred.max()) > full:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate.bands import Band, percentiles
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
-from fenwit.core.operating import Source, scan, tabulate
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan, tabulate
 
 FloatArray = NDArray[np.float64]
 
@@ -33,6 +33,8 @@ class Spread:
     alone: dict[Cause, Band]
     stops: float
     """Share of the cases, everything free, in which the fan does not start or hold the step [-]"""
+    exceeds: float
+    """Share of the cases in which the motor would get too many volts; they are not in the bands [-]"""
 
     @property
     def widest(self) -> Cause:
@@ -89,13 +91,20 @@ def spreads(
         Cause.MOTOR: scan(belief.draws, stated, fixed),
     }
     both = scan(belief.draws, volts, free)
-    bands = {cause: percentiles(s.speed_rpm, s.runs) for cause, s in found.items()}
-    together = percentiles(both.speed_rpm, both.runs)
+    limit = MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v
+    within = {
+        cause: s.runs & (s.motor_voltage_v <= limit * (level if cause is Cause.MAINS else 1.0))
+        for cause, s in found.items()
+    }
+    bands = {cause: percentiles(s.speed_rpm, within[cause]) for cause, s in found.items()}
+    allowed = both.runs & (both.motor_voltage_v <= limit * level)
+    together = percentiles(both.speed_rpm, allowed)
     return tuple(
         Spread(
             Band(float(together[0, i]), float(together[2, i])),
             {cause: Band(float(b[0, i]), float(b[2, i])) for cause, b in bands.items()},
             float(1 - both.runs[i].mean()),
+            float((both.runs[i] & ~allowed[i]).mean()),
         )
         for i in range(len(nominal_ohm))
     )

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from pathlib import Path
 from typing import Any
 
 from fastapi import APIRouter, Request, Response
@@ -14,7 +13,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.report.bundle import read_bundle, write_bundle
 from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
-from fenwit.report.record import Record, label_html, pdf, report_html
+from fenwit.report.record import Record, font_faces, label_html, pdf, report_html
 from fenwit.store import codec, handovers, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale
@@ -78,14 +77,14 @@ def _record(db: Database, job_id: int, signed: int | None) -> Record:
     return signed_record(found)
 
 
-def _fonts() -> Path:
-    return folder("FENWIT_FRONTEND") / "assets"
+def _fonts(address: str | None = None) -> dict[str, str]:
+    return font_faces(folder("FENWIT_FRONTEND") / "assets", address)
 
 
 @router.get("/jobs/{job_id}/report.html", response_class=Response)
 def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as a printable page; with ``signed`` as it stood under that signature."""
-    text = report_html(_record(db, job_id, signed))
+    text = report_html(_record(db, job_id, signed), _fonts("/assets"))
     return download(text.encode(), f"job-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
@@ -99,7 +98,7 @@ def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
 @router.get("/jobs/{job_id}/label.html", response_class=Response)
 def label_page(job_id: JobId, db: Db) -> Response:
     """The step label as a page."""
-    text = label_html(_record(db, job_id, None))
+    text = label_html(_record(db, job_id, None), _fonts("/assets"))
     return download(text.encode(), f"label-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 

@@ -1,0 +1,182 @@
+import { Popover } from 'radix-ui';
+import { useState } from 'react';
+import { useClasses, type Bank, type Draft, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { Choice } from '../../ui/Choice';
+
+type Candidate = Schemas['Candidate'];
+type Sizing = Schemas['SizingEdit'];
+
+interface Props {
+  page: JobPageData;
+  banks: Schemas['Banks'] | null;
+  pending: boolean;
+  wanted: readonly number[];
+  full: number;
+  draft: Draft | null;
+  setDraft: (draft: Draft | null) => void;
+  onChoose: (bank: Bank) => void;
+  saveSizing: (sizing: Sizing) => Promise<Problem | null>;
+}
+
+/** The ten best banks as small staffs, and what they are searched from. */
+export function BankList({ page, banks, pending, wanted, full, draft, setDraft, onChoose, saveSizing }: Props) {
+  const tried = draft?.bank ?? null;
+  return (
+    <section aria-label="Banks" aria-busy={pending} className="flex min-h-0 flex-col" onPointerLeave={() => tried && setDraft(null)}>
+      <div className="flex items-baseline gap-3">
+        <h2 className="heading whitespace-nowrap">Banks, best first</h2>
+        <Search page={page} save={saveSizing} />
+      </div>
+      <div className={`min-h-0 flex-1 overflow-auto ${pending ? 'opacity-70' : ''}`}>
+        {banks?.note && <p className="text-copper">{banks.note}</p>}
+        <ul>
+          {(banks?.candidates ?? []).map((c) => {
+            const bank = typed(c);
+            const on = tried !== null && same(tried, bank);
+            const tryIt = () => setDraft(c.chosen ? null : { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), bank });
+            return (
+              <li key={`${c.text} ${c.patterns.join()}`} className="row-line">
+                <button
+                  type="button"
+                  aria-pressed={c.chosen}
+                  aria-label={`${c.text}, worst miss ${c.miss_text} of full speed, ${c.evenness_text}, ${c.shelf_text}, ${c.chosen ? 'chosen' : 'choose'}`}
+                  onPointerEnter={tryIt}
+                  onFocus={tryIt}
+                  onBlur={() => setDraft(null)}
+                  onClick={() => onChoose(bank)}
+                  className={`grid min-h-11 w-full grid-cols-[158px_minmax(0,1fr)_92px] items-center gap-3 text-left ${c.chosen ? 'font-bold text-copper' : ''} ${on ? 'bg-shade' : ''}`}
+                >
+                  <span>
+                    <span className="mono block whitespace-nowrap text-[15px]">{c.text}</span>
+                    <span className="quiet block text-[12px] font-normal">{c.patterns.join('  ')}</span>
+                  </span>
+                  <SmallRod speeds={c.speed_rpm} wanted={wanted} full={full} />
+                  <span className="text-right text-[13px]">
+                    <span className="mono block text-[15px]">{c.miss_text}</span>
+                    <span className="quiet block font-normal">{c.shelf_text}</span>
+                  </span>
+                </button>
+              </li>
+            );
+          })}
+        </ul>
+        {banks && banks.left_out.length > 0 && (
+          <details className="quiet border-t border-rule pt-1 text-[13px]">
+            <summary className="min-h-8 cursor-pointer py-1">left on the shelf: {banks.left_out.length} that may not stand here</summary>
+            <ul className="list-disc pl-5">
+              {banks.left_out.map((t) => (
+                <li key={t}>{t}</li>
+              ))}
+            </ul>
+          </details>
+        )}
+        <p className="quiet border-t border-rule pt-1 text-[13px]">
+          Tall strokes: speeds the bank gives, 0 to full. Short ones: speeds wanted. ± is the worst miss, of full speed.
+        </p>
+      </div>
+    </section>
+  );
+}
+
+function SmallRod({ speeds, wanted, full }: { speeds: readonly number[]; wanted: readonly number[]; full: number }) {
+  const at = (rpm: number) => (99 * rpm) / full;
+  return (
+    <svg viewBox="0 0 100 24" preserveAspectRatio="none" className="h-6 w-full" aria-hidden="true">
+      <line x1={0} x2={100} y1={22} y2={22} stroke="var(--color-rule)" vectorEffect="non-scaling-stroke" />
+      {wanted.map((w) => (
+        <line key={w} x1={at(w)} x2={at(w)} y1={16} y2={24} stroke="var(--color-muted)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
+      ))}
+      {speeds.map((s) => (
+        <line key={s} x1={at(s)} x2={at(s)} y1={2} y2={20} stroke="currentColor" strokeWidth={3} vectorEffect="non-scaling-stroke" />
+      ))}
+    </svg>
+  );
+}
+
+function typed(c: Candidate): Bank {
+  return {
+    capacitors: c.capacitors.map((p) => ({
+      value: p.bench,
+      measured: p.measured_bench,
+      part_class: p.part_class,
+      rated: '',
+      tolerance: '',
+      shelf_id: p.shelf_id,
+    })),
+    patterns: [...c.patterns],
+    switch: null,
+    bleeds: [],
+    limiters: [],
+    fuse: '',
+  };
+}
+
+const same = (a: Bank, b: Bank) => JSON.stringify([a.capacitors, a.patterns]) === JSON.stringify([b.capacitors, b.patterns]);
+
+/** What the search works with: the switch, the class of capacitors and what is fixed. */
+function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => Promise<Problem | null> }) {
+  const classes = useClasses();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const sizing = page.sizing;
+  const sw = sizing.switch ?? { positions: 4, poles: 2, series_pairs: true, make_before_break: false };
+  const put = (edit: Sizing) => void save(edit).then(setProblem);
+  const name = classes.data?.find((c) => c.key === sizing.part_class)?.name ?? '';
+  const fixed = sizing.fixed ?? [];
+  const words = [
+    `${sw.positions} positions`,
+    sw.poles === 1 ? '1 pole' : '2 poles',
+    sw.series_pairs ? 'series pairs' : 'no series',
+    name,
+    `up to ${sizing.most ?? 3}`,
+    ...(fixed.length ? [`fixed ${fixed.map((f) => f.measured || f.value).join(', ')}`] : []),
+  ];
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="link-button min-w-0 truncate text-left text-[13px]" aria-label={`search: ${words.join(', ')}`}>
+        {words.join(' · ')}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content align="end" collisionPadding={12} className="panel z-30 w-[430px] max-w-[94vw] space-y-3 p-5 text-[14px]">
+          <h3 className="heading">What the search works with</h3>
+          <Choice label="positions beside Off" value={String(sw.positions)} options={['2', '3', '4', '5', '6']} onPick={(v) => put({ switch: { ...sw, positions: Number(v) } })} />
+          <Choice label="poles" value={String(sw.poles)} options={['1', '2']} onPick={(v) => put({ switch: { ...sw, poles: Number(v) } })} />
+          <Choice label="two capacitors in series" value={sw.series_pairs ? 'yes' : 'no'} options={['yes', 'no']} onPick={(v) => put({ switch: { ...sw, series_pairs: v === 'yes' } })} />
+          <Choice
+            label="contacts"
+            value={sw.make_before_break ? 'make first' : 'break first'}
+            options={['break first', 'make first']}
+            onPick={(v) => put({ switch: { ...sw, make_before_break: v === 'make first' } })}
+          />
+          <Choice
+            label="capacitors to buy"
+            value={sizing.part_class ?? ''}
+            options={(classes.data ?? []).filter((c) => c.duty === 'capacitor' && !c.refused).map((c) => c.key)}
+            say={(key) => classes.data?.find((c) => c.key === key)?.name ?? key}
+            onPick={(v) => put({ part_class: v })}
+          />
+          <Choice label="most capacitors" value={String(sizing.most ?? 3)} options={['1', '2', '3']} onPick={(v) => put({ most: Number(v) })} />
+          <Choice label="values" value={sizing.series ?? 'E12'} options={['E6', 'E12']} onPick={(v) => put({ series: v })} />
+          <Choice
+            label="pins can be touched"
+            value={sizing.enclosed ? 'no, closed housing' : 'yes'}
+            options={['yes', 'no, closed housing']}
+            onPick={(v) => put({ enclosed: v !== 'yes' })}
+          />
+          {fixed.length > 0 && (
+            <p>
+              fixed: <span className="mono">{fixed.map((f) => f.measured || f.value).join(', ')}</span>{' '}
+              <button type="button" className="link-button" onClick={() => put({ fixed: [] })}>
+                set free
+              </button>
+            </p>
+          )}
+          {problem && problem.type !== 'kept' && (
+            <p role="alert" className="text-copper">
+              {problem.detail}
+            </p>
+          )}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}
