@@ -7,7 +7,6 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from fenwit.core.errors import InputError
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.series import (
     Knob,
@@ -16,8 +15,8 @@ from fenwit.core.regulator.series import (
     speed_curve,
     values_for_speeds,
 )
-from fenwit.core.size.bank import search_two_capacitors, unevenness
-from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD, with_capacitor
+from fenwit.core.size.bank import unevenness
+from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 
 
 @settings(max_examples=40, deadline=None)
@@ -83,48 +82,6 @@ def test_the_hand_estimate_misses_as_known() -> None:
 def test_more_capacitance_runs_the_sweep_fan_faster() -> None:
     curve = speed_curve(S16, S16_LOAD, MAINS)
     assert np.all(np.diff(curve.scan.speed_rpm[curve.usable]) > 0)
-
-
-def test_the_bank_of_the_worked_example_comes_first() -> None:
-    curve = speed_curve(S16, S16_LOAD, MAINS)
-    found = search_two_capacitors(curve, 330.0, [126, 202, 286, 330], 330.0)
-    best = found[0]
-    assert (best.a_f, best.b_f) == pytest.approx((1.8e-6, 2.7e-6))
-    assert best.patterns == ("A", "B", "A∥B", "direct")
-    assert best.worst_miss < 0.01
-    assert len(found) == 10
-    # What the search read off the curve, solved in full.
-    for pattern_uf, speed in zip((1.8, 2.7, 4.5), best.speed_rpm, strict=False):
-        point = solve(S16, S16_LOAD, [with_capacitor(pattern_uf)])[0].running
-        assert point is not None
-        assert speed == pytest.approx(point.speed_rpm, abs=0.5)
-
-
-def test_no_pair_beats_the_best_in_an_exhaustive_search() -> None:
-    curve = speed_curve(S16, S16_LOAD, MAINS)
-    wanted = [140.0, 220.0, 330.0]
-    best = search_two_capacitors(curve, 330.0, wanted, 330.0)[0]
-    from fenwit.core.quantity import preferred
-
-    values = preferred("E12", 1e-6, 12e-6)
-    solved = {
-        c: s.running.speed_rpm
-        for c, s in zip(values, solve(S16, S16_LOAD, [with_capacitor(c * 1e6) for c in values]), strict=True)
-        if s.running
-    }
-    plain = min(max(abs(a - 140), abs(b - 220)) for a in solved.values() for b in solved.values() if a < b)
-    # Within the half per cent that counts as alike.
-    assert best.worst_miss * 330 <= plain + 0.005 * 330
-
-
-def test_steps_that_cannot_be_made_are_refused_or_left_out() -> None:
-    curve = speed_curve(S16, S16_LOAD, MAINS)
-    with pytest.raises(InputError, match="at most five"):
-        search_two_capacitors(curve, 330.0, [50, 100, 150, 200, 250, 300], 330.0)
-    with pytest.raises(InputError, match="same speed"):
-        search_two_capacitors(curve, 330.0, [100, 100], 330.0)
-    without_direct = search_two_capacitors(curve, None, [200, 330], 330.0)
-    assert all("direct" not in c.patterns for c in without_direct)
 
 
 def test_evenness_is_zero_for_even_steps() -> None:

@@ -11,7 +11,7 @@ import psycopg
 import pytest
 
 from fenwit import demo
-from fenwit.store import designs, events, jobs, readings
+from fenwit.store import bundles, cards, designs, events, handovers, jobs, readings, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale, Unavailable
 from fenwit.store.jobs import Job
@@ -111,18 +111,19 @@ def test_of_many_hands_at_once_one_wins_and_none_is_lost(database: Database, job
     assert len(readings.of_jobs(database, [job.id])) == 1
 
 
-@pytest.mark.parametrize("table", ["reading", "design", "event"])
+@pytest.mark.parametrize("table", ["reading", "design", "event", "handover"])
 def test_history_cannot_be_rewritten(database: Database, job: Job, table: str) -> None:
     take(database, job, 330.0)
     events.add(database, job.id, "tested", {})
+    handovers.add(
+        database, job.id, design_id=None, who="R. Fell", note="", recheck_on=None, core_version="1", record={}
+    )
     designs.add(
         database,
         job.id,
         after_revision=0,
-        a_f=1e-6,
-        b_f=2e-6,
-        patterns=["A"],
-        tolerance=0.1,
+        regulator={"capacitors": [{"nominal_f": 1e-6}], "patterns": ["A"]},
+        kept=None,
         core_version="1",
         who="",
     )
@@ -142,10 +143,8 @@ def test_designs_are_revisions_in_a_row(database: Database, job: Job) -> None:
             database,
             job.id,
             after_revision=after,
-            a_f=1.8e-6,
-            b_f=2.7e-6,
-            patterns=["A", "B", "A∥B", "direct"],
-            tolerance=0.1,
+            regulator={"capacitors": [{"nominal_f": 1.8e-6}], "patterns": ["A", "direct"]},
+            kept={"step 1 speed, rpm": 120.0},
             core_version="1",
             who="R. Fell",
         )
@@ -211,18 +210,19 @@ def test_the_demo_loads_once(database: Database) -> None:
 def test_every_statement_prepares_against_the_schema(database: Database) -> None:
     """Statements are gathered from the source, so none can be forgotten."""
     found = []
-    for module in (jobs, designs, readings, events):
+    for module in (jobs, designs, readings, events, shelf, handovers, cards, bundles):
         for node in ast.walk(ast.parse(inspect.getsource(module))):
             if (
                 isinstance(node, ast.Call)
                 and isinstance(node.func, ast.Attribute)
                 and node.func.attr in ("one", "all", "run")
             ):
-                text = next(
+                found += [
                     a.value for a in node.args if isinstance(a, ast.Constant) and isinstance(a.value, str)
-                )
-                found.append(text)
-    assert len(found) >= 12
+                ]
+            if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id == "_insert":
+                found += [a.value for a in node.args if isinstance(a, ast.Constant)]
+    assert len(found) >= 30
     with database.transaction() as connection:
         for i, text in enumerate(found):
             numbered: dict[str, str] = {}

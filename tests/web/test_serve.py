@@ -42,7 +42,7 @@ def end(process: subprocess.Popen[str], how: signal.Signals) -> None:
 
 def names(address: str) -> list[str]:
     with urllib.request.urlopen(address + "api/jobs") as answer:
-        return [card["name"] for card in json.load(answer)]
+        return [card["name"] for card in json.load(answer)["cards"]]
 
 
 def test_ctrl_c_stops_all_and_a_second_start_keeps_the_data(tmp_path: Path) -> None:
@@ -69,7 +69,7 @@ def test_ctrl_c_stops_all_and_a_second_start_keeps_the_data(tmp_path: Path) -> N
     assert not cluster.running()
 
     process, address = start(tmp_path, "--fresh")
-    assert names(address) == ["Bunk room 2", "Reading room"]
+    assert names(address) == ["Bunk room 2", "Reading room", "Drying room"]
     end(process, signal.SIGINT)
 
 

@@ -195,7 +195,9 @@ def _document(data: bytes) -> dict[str, Any]:
     except RecursionError:
         raise InputError("file", "nested", "a JSON file", "nested too deeply to be a job") from None
     except ValueError as error:
-        broken = isinstance(error, json.JSONDecodeError) and error.pos >= len(error.doc.rstrip()) - 1
+        broken = isinstance(error, json.JSONDecodeError) and (
+            error.pos >= len(error.doc.rstrip()) - 1 or error.msg.startswith("Unterminated string")
+        )
         reason = "the file breaks off before its end" if broken else "this is no JSON"
         raise InputError("file", str(error)[:60], "a JSON file written by Fenwit", reason) from None
     if not isinstance(document, dict):

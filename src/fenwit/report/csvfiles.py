@@ -94,7 +94,7 @@ def read_csv(data: bytes) -> Sheet:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
         text = data.decode("latin-1")
-    first = next(line for line in text.splitlines() if line.strip())
+    first = next((line for line in text.splitlines() if line.strip()), "")
     delimiter = max(";\t,", key=first.count)
     if first.count(delimiter) == 0:
         raise InputError(

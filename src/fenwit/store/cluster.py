@@ -29,8 +29,10 @@ class Cluster:
     def data(self) -> Path:
         return self.folder / "data"
 
-    def start(self) -> str:
+    def start(self, port: int | None = None) -> str:
         """Make the server if there is none, start it if it does not run; returns its URL.
+
+        A free port is taken unless one is given.
 
         Raises ClusterError when PostgreSQL is not installed or does not start.
         """
@@ -39,12 +41,11 @@ class Cluster:
         if not (self.data / "PG_VERSION").exists():
             self._make()
         if self.running():
-            port = int((self.data / "postmaster.pid").read_text().splitlines()[3])
-            return self._url(port)
+            return self._url(int((self.data / "postmaster.pid").read_text().splitlines()[3]))
         problem = ""
         for _ in range(3):
-            port = _free_port()
-            options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories="
+            chosen = port or _free_port()
+            options = f"-c listen_addresses=127.0.0.1 -c port={chosen} -c unix_socket_directories="
             if not self.durable:
                 options += " -c fsync=off -c full_page_writes=off -c synchronous_commit=off"
             result = self._pg(
@@ -62,7 +63,7 @@ class Cluster:
                 check=False,
             )
             if result.returncode == 0:
-                return self._url(port)
+                return self._url(chosen)
             problem = (
                 (self.folder / "log").read_text(errors="replace")[-600:]
                 if (self.folder / "log").exists()

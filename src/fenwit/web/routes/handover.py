@@ -104,7 +104,7 @@ def label_page(job_id: JobId, db: Db) -> Response:
 
 @router.get("/jobs/{job_id}/label.pdf", response_class=Response)
 def label_pdf(job_id: JobId, db: Db) -> Response:
-    """The step label as PDF, 100 × 62 mm."""
+    """The step label as PDF, 100 × 74 mm."""
     data = pdf(label_html(_record(db, job_id, None), _fonts()))
     return download(data, f"fenwit-label-{job_id}.pdf", "application/pdf", inline=True)
 
