@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from typing import Any
@@ -202,7 +203,7 @@ def test_cards_are_found_by_any_word_and_counted_by_what_they_wait_for(database:
 
     def ask(**given: Any) -> list[int]:
         asked = {"kind": None, "words": [], "after": 0, "limit": 9, **given}
-        return [c.body["n"] for c in cards.page(database, **asked)]
+        return [json.loads(c.body)["n"] for c in cards.page(database, **asked)]
 
     assert ask() == [0, 1, 2]
     assert ask(words=["BUNK"]) == [0, 1]

@@ -18,7 +18,8 @@ class StoredCard:
     job_id: int
     core_version: str
     waits_kind: str
-    body: dict[str, Any]
+    body: str
+    """JSON text, as it goes to the screen"""
 
 
 @dataclass(frozen=True)
@@ -57,7 +58,7 @@ def page(
     return database.all(
         StoredCard,
         """
-        SELECT job_id, core_version, waits_kind, body FROM card
+        SELECT job_id, core_version, waits_kind, body::text AS body FROM card
         WHERE job_id > %(after)s AND (%(kind)s::text IS NULL OR waits_kind = %(kind)s)
             AND NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0)
         ORDER BY job_id LIMIT %(limit)s

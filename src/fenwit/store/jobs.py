@@ -92,6 +92,29 @@ def every(database: Database, limit: int = 500) -> list[Job]:
     return database.all(Job, "SELECT * FROM job ORDER BY id LIMIT %(limit)s", {"limit": limit})
 
 
+@dataclass(frozen=True)
+class _Mark:
+    mark: str
+
+
+def mark(database: Database, job_id: int) -> str:
+    """A text that changes whenever the job or its fan is saved, whoever saves it. Raises NotFound.
+
+    Every save of anything that belongs to a job touches the job, so this one row tells.
+    """
+    row = database.one(
+        _Mark,
+        """
+        SELECT job.xmin::text || ' ' || fan.xmin::text || ' ' || fan.version AS mark
+        FROM job JOIN fan ON fan.id = job.fan_id WHERE job.id = %(id)s
+        """,
+        {"id": job_id},
+    )
+    if row is None:
+        raise NotFound("job", job_id)
+    return row.mark
+
+
 def touch(database: Database, job_id: int) -> None:
     """Note that something of a job was saved, and hold others off it until the transaction ends. Raises NotFound."""
     if not database.run("UPDATE job SET saved_at = now() WHERE id = %(id)s", {"id": job_id}):

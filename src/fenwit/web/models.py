@@ -358,6 +358,12 @@ class BenchPage(BaseModel):
     """Where the next page starts; None at the end"""
 
 
+class Alive(BaseModel):
+    """The server is there."""
+
+    alive: bool = True
+
+
 class KindChoice(BaseModel):
     """A kind of motor to pick."""
 

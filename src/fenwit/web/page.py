@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -151,16 +152,33 @@ def load(database: Database, job_id: int) -> Loaded:
         )
 
 
+_states: OrderedDict[tuple[str, int], tuple[str, JobState]] = OrderedDict()
+_KEPT_STATES = 256
+
+
 def load_state(database: Database, job_id: int) -> JobState:
-    """Only what numbers depend on, for answering a drag. Raises NotFound."""
+    """Only what numbers depend on, for answering a drag. Raises NotFound.
+
+    What was read last is used again while the database says that neither job nor fan was saved since, so any number
+    of processes may answer.
+    """
     with database.transaction():
+        mark = jobs.mark(database, job_id)
+        kept = _states.get((database.url, job_id))
+        if kept is not None and kept[0] == mark:
+            return kept[1]
         job = jobs.get(database, job_id)
-        return state_of(
+        state = state_of(
             job,
             jobs.get_fan(database, job.fan_id),
             readings.standing(readings.of_jobs(database, [job_id])),
             designs.latest(database, [job_id]).get(job_id),
         )
+    _states[database.url, job_id] = (mark, state)
+    while len(_states) > _KEPT_STATES:
+        with contextlib.suppress(KeyError):
+            _states.popitem(last=False)
+    return state
 
 
 def job_page(database: Database, job_id: int) -> JobPage:
@@ -355,25 +373,24 @@ def _wanted(asked: Asked, loaded: Loaded, found: Sequence[Caution], keys: set[st
     )
 
 
-def bench_page(database: Database, *, kind: str | None, find: str, after: int, limit: int = 60) -> BenchPage:
-    """Some jobs in hand with their stored cards; a card of another core is computed anew."""
+def bench_page(database: Database, *, kind: str | None, find: str, after: int, limit: int = 60) -> bytes:
+    """Some jobs in hand as JSON of a `BenchPage`: stored cards go out as they are; one of another core is made anew."""
     words = find.split()
     for job_id in cards.without(database):
         changed_card(database, job_id)
     with database.transaction():
         rows = cards.page(database, kind=kind, words=words, after=after, limit=limit)
         counted = cards.counts(database, words)
-    found = [
-        Card.model_validate(row.body)
-        if row.core_version == CORE_VERSION
-        else changed_card(database, row.job_id)
+    bodies = [
+        row.body if row.core_version == CORE_VERSION else changed_card(database, row.job_id).model_dump_json()
         for row in rows
     ]
-    return BenchPage(
-        cards=found,
+    rest = BenchPage(
+        cards=[],
         counts={c.waits_kind: c.count for c in counted},
-        more_after=found[-1].id if len(found) == limit else None,
-    )
+        more_after=rows[-1].job_id if len(rows) == limit else None,
+    ).model_dump_json()
+    return rest.replace('"cards":[]', f'"cards":[{",".join(bodies)}]', 1).encode()
 
 
 def changed_card(database: Database, job_id: int) -> Card:

@@ -268,7 +268,7 @@ def _draw(model: _Model, best: FloatArray, supply: Source) -> tuple[Machined, Fl
         motor, n_full[keep], datum.supply_voltage_v, datum.frequency_hz, friction[keep], exponent[keep]
     )
     lost = int((~alive).sum() + (~runs).sum())
-    return tabulate(motor, load, datum.frequency_hz, _DRAW_SPEEDS), n_full[keep, 0], lost
+    return tabulate(motor, load, datum.frequency_hz, _DRAW_SPEEDS).lean(), n_full[keep, 0], lost
 
 
 class _Model:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 from fenwit.core.errors import InputError, check_range
 
@@ -88,7 +89,7 @@ class Circuit:
                     f"position {position.name}", unknown[0], "names of contacts", "no such contact"
                 )
 
-    @property
+    @cached_property
     def valued_parts(self) -> tuple[Part, ...]:
         """The parts that have an impedance, in order."""
         return tuple(part for part in self.parts if part.kind not in (PartKind.CONTACT, PartKind.FUSE))

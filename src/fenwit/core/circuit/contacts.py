@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
+from itertools import pairwise
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 
@@ -75,10 +77,26 @@ def passages(circuit: Circuit, make_before_break: bool) -> tuple[Passage, ...]:
     tuple of Passage
         Positions first, then passing states [-]
     """
-    states = list(circuit.positions)
+    # Who is joined to whom does not depend on values: a bank tried with other capacitors has been seen before.
+    parts = tuple((p.name, p.kind, p.net_a, p.net_b) for p in circuit.parts)
+    return _passages(parts, circuit.positions, circuit.line, circuit.load, make_before_break)
+
+
+@lru_cache(maxsize=256)
+def _passages(
+    parts: tuple[tuple[str, PartKind, str, str], ...],
+    positions: tuple[Position, ...],
+    line: str,
+    load: str,
+    make_before_break: bool,
+) -> tuple[Passage, ...]:
+    value = {PartKind.CONTACT: 0.0, PartKind.CAPACITOR: 1e-6}
+    circuit = Circuit(
+        line, load, tuple(Part(n, k, a, b, value.get(k, 1.0)) for n, k, a, b in parts), positions
+    )
+    states = list(positions)
     if make_before_break:
-        pairs = zip(circuit.positions, circuit.positions[1:], strict=False)
-        states += [Position(f"{a.name} to {b.name}", a.closed | b.closed) for a, b in pairs]
+        states += [Position(f"{a.name} to {b.name}", a.closed | b.closed) for a, b in pairwise(positions)]
     return tuple(_passage(circuit, state) for state in states)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -66,96 +67,107 @@ def solve_bank(
     InputError
         Bad frequency, unknown part, or a bank that resonates to an open circuit at this frequency.
     """
-    omega = 2 * np.pi * float(check_range("frequency_hz", frequency_hz, 1.0, 1e6, "Hz"))
-    values = dict(values or {})
-    for name in values:
-        circuit.part(name)
-    shape = np.broadcast_shapes(*(np.shape(v) for v in values.values())) if values else ()
-    admittance = {
-        p.name: _admittance(p, values.get(p.name, p.value), omega, shape) for p in circuit.valued_parts
-    }
-    return tuple(_solve_position(circuit, position, admittance, shape) for position in circuit.positions)
+    system = _System(circuit, frequency_hz, values or {})
+    return tuple(system.solve(position) for position in circuit.positions)
 
 
-def _admittance(part: Part, value: FloatOrArray, omega: float, shape: tuple[int, ...]) -> ComplexArray:
-    magnitude = np.broadcast_to(np.asarray(value, dtype=np.float64), shape)
-    if (magnitude <= 0).any():
+class _System:
+    """A circuit as incidence of its parts on its nets, with the admittance of every part at one frequency."""
+
+    def __init__(self, circuit: Circuit, frequency_hz: float, values: Mapping[str, FloatOrArray]) -> None:
+        omega = 2 * np.pi * float(check_range("frequency_hz", frequency_hz, 1.0, 1e6, "Hz"))
+        for name in values:
+            circuit.part(name)
+        self.circuit = circuit
+        self.valued = circuit.valued_parts
+        self.joining = tuple(p for p in circuit.parts if p.kind in (PartKind.CONTACT, PartKind.FUSE))
+        nets = sorted({n for p in circuit.parts for n in (p.net_a, p.net_b)} | {circuit.line, circuit.load})
+        self.row = {net: i for i, net in enumerate(nets)}
+        self.shape = np.broadcast_shapes(*(np.shape(v) for v in values.values())) if values else ()
+        self.admittance = np.empty((*self.shape, len(self.valued)), dtype=np.complex128)
+        for k, part in enumerate(self.valued):
+            self.admittance[..., k] = _admittance(part, values.get(part.name, part.value), omega)
+        self.incidence = np.zeros((len(self.valued), len(nets)), dtype=np.complex128)
+        for k, part in enumerate(self.valued):
+            self.incidence[k, self.row[part.net_a]] += 1.0
+            self.incidence[k, self.row[part.net_b]] -= 1.0
+
+    def net_volts(self, position: Position) -> ComplexArray | None:
+        """Volts of every net against the load for one ampere; None when no path leads from line to load."""
+        circuit = self.circuit
+        joined = joined_nets(circuit, position)
+        reached = Groups(joined)
+        for part in self.valued:
+            reached.join(part.net_a, part.net_b)
+        start = reached.root(circuit.line)
+        if start != reached.root(circuit.load):
+            return None
+        roots = {net: joined.root(net) for net in self.row}
+        load = roots[circuit.load]
+        # Islands that hang on nothing have no volts of their own; they stand at the load's.
+        alive = {roots[net] for net in self.row if reached.root(net) == start} - {load}
+        index = {node: i for i, node in enumerate(sorted(alive))}
+        size = len(index)
+        gather = np.array([index.get(roots[net], size) for net in self.row])
+        merge = np.zeros((len(self.row), size), dtype=np.complex128)
+        for i, at in enumerate(gather):
+            if at < size:
+                merge[i, at] = 1.0
+        branch = self.incidence @ merge
+        voltage = np.zeros((*self.shape, size + 1), dtype=np.complex128)
+        if size:
+            matrix = (branch.T * self.admittance[..., None, :]) @ branch
+            drive = np.zeros(size, dtype=np.complex128)
+            if roots[circuit.line] in index:
+                drive[index[roots[circuit.line]]] = 1.0
+            voltage[..., :size] = _solved(matrix, drive, position.name)
+        return np.asarray(voltage[..., gather])
+
+    def solve(self, position: Position) -> PositionSolution:
+        """Impedance, volts and amps of one position."""
+        circuit = self.circuit
+        volts = self.net_volts(position)
+        if volts is None:
+            none = np.zeros(self.shape, dtype=np.complex128)
+            idle = {part.name: none for part in circuit.parts}
+            return PositionSolution(
+                position.name, False, np.empty((0,), dtype=np.complex128), idle, dict(idle)
+            )
+        across = volts @ self.incidence.T
+        through = across * self.admittance
+        part_v = {part.name: across[..., k] for k, part in enumerate(self.valued)}
+        part_i = {part.name: through[..., k] for k, part in enumerate(self.valued)}
+        closed = [p for p in self.joining if circuit.joins(p, position)]
+        leaving = through @ self.incidence
+        leaving[..., self.row[circuit.line]] -= 1.0
+        leaving[..., self.row[circuit.load]] += 1.0
+        ends = tuple((self.row[p.net_a], self.row[p.net_b]) for p in closed)
+        flows = -leaving @ _sharing(ends, len(self.row))
+        nothing = np.zeros(self.shape, dtype=np.complex128)
+        for part in self.joining:
+            part_i[part.name] = nothing
+            part_v[part.name] = volts[..., self.row[part.net_a]] - volts[..., self.row[part.net_b]]
+        for column, part in enumerate(closed):
+            part_i[part.name], part_v[part.name] = flows[..., column], nothing
+        return PositionSolution(position.name, True, volts[..., self.row[circuit.line]], part_v, part_i)
+
+
+def _admittance(part: Part, value: FloatOrArray, omega: float) -> ComplexArray:
+    if np.min(value) <= 0:
         raise InputError(
-            f"{part.name}.value", float(magnitude.min()), "above zero", "a part's value is positive"
+            f"{part.name}.value", float(np.min(value)), "above zero", "a part's value is positive"
         )
+    size = np.asarray(value, dtype=np.complex128)
     if part.kind is PartKind.CAPACITOR:
-        return np.asarray((1j + part.loss_factor) * omega * magnitude, dtype=np.complex128)
-    if part.kind is PartKind.INDUCTOR:
-        return np.asarray(1 / (1j * omega * magnitude), dtype=np.complex128)
-    return magnitude.astype(np.complex128) ** -1
+        return np.asarray((1j + part.loss_factor) * omega * size)
+    return np.asarray(1 / (1j * omega * size) if part.kind is PartKind.INDUCTOR else 1 / size)
 
 
-def _solve_position(
-    circuit: Circuit, position: Position, admittance: dict[str, ComplexArray], shape: tuple[int, ...]
-) -> PositionSolution:
-    joined = joined_nets(circuit, position)
-    reached = Groups(joined)
-    for part in circuit.valued_parts:
-        reached.join(part.net_a, part.net_b)
-    if reached.root(circuit.line) != reached.root(circuit.load):
-        none = np.zeros(shape, dtype=np.complex128)
-        idle = {part.name: none for part in circuit.parts}
-        return PositionSolution(position.name, False, np.empty((0,), dtype=np.complex128), idle, dict(idle))
-
-    line, load = joined.root(circuit.line), joined.root(circuit.load)
-    live = [p for p in circuit.valued_parts if reached.root(p.net_a) == reached.root(circuit.line)]
-    nodes = sorted({joined.root(n) for p in live for n in (p.net_a, p.net_b)} | {line, load})
-    index = {node: i for i, node in enumerate(n for n in nodes if n != load)}
-    voltage = _node_voltages(live, joined, admittance, index, line, shape, position.name)
-
-    def volts(net: str) -> ComplexArray:
-        root = joined.root(net)
-        if root in index:
-            return voltage[..., index[root]]
-        return np.zeros(shape, dtype=np.complex128)
-
-    part_v, part_i = {}, {}
-    for part in circuit.valued_parts:
-        part_v[part.name] = volts(part.net_a) - volts(part.net_b)
-        part_i[part.name] = admittance[part.name] * part_v[part.name]
-    part_i |= _contact_currents(circuit, position, part_i, shape)
-    for part in circuit.parts:
-        if part.name not in part_v:
-            open_volts = volts(part.net_a) - volts(part.net_b)
-            part_v[part.name] = np.zeros_like(open_volts) if circuit.joins(part, position) else open_volts
-    return PositionSolution(position.name, True, volts(circuit.line), part_v, part_i)
-
-
-def _node_voltages(
-    live: list[Part],
-    joined: Groups,
-    admittance: dict[str, ComplexArray],
-    index: dict[str, int],
-    line: str,
-    shape: tuple[int, ...],
-    position: str,
-) -> ComplexArray:
-    size = len(index)
-    matrix = np.zeros((*shape, size, size), dtype=np.complex128)
-    for part in live:
-        a, b = index.get(joined.root(part.net_a)), index.get(joined.root(part.net_b))
-        y = admittance[part.name]
-        if a is not None:
-            matrix[..., a, a] += y
-        if b is not None:
-            matrix[..., b, b] += y
-        if a is not None and b is not None:
-            matrix[..., a, b] -= y
-            matrix[..., b, a] -= y
-    drive = np.zeros((*shape, size, 1), dtype=np.complex128)
-    if line in index:
-        drive[..., index[line], 0] = 1.0
-    if size == 0:
-        return drive[..., 0]
+def _solved(matrix: ComplexArray, drive: ComplexArray, position: str) -> ComplexArray:
     try:
-        solved = np.linalg.solve(matrix, drive)[..., 0]
+        solved = np.linalg.solve(matrix, np.broadcast_to(drive[:, None], (*matrix.shape[:-1], 1)))[..., 0]
     except np.linalg.LinAlgError:
-        solved = np.full((*shape, size), np.inf, dtype=np.complex128)
+        solved = np.full(matrix.shape[:-1], np.inf, dtype=np.complex128)
     scale = np.abs(matrix).max()
     if not np.isfinite(solved).all() or np.abs(solved).max() * scale > 1e10:
         raise InputError(
@@ -167,27 +179,11 @@ def _node_voltages(
     return np.asarray(solved)
 
 
-def _contact_currents(
-    circuit: Circuit, position: Position, part_current: dict[str, ComplexArray], shape: tuple[int, ...]
-) -> dict[str, ComplexArray]:
-    contacts = [p for p in circuit.parts if p not in circuit.valued_parts]
-    closed = [p for p in contacts if circuit.joins(p, position)]
-    currents = {p.name: np.zeros(shape, dtype=np.complex128) for p in contacts}
-    if not closed:
-        return currents
-    nets = sorted({n for p in circuit.parts for n in (p.net_a, p.net_b)} | {circuit.line, circuit.load})
-    row = {net: i for i, net in enumerate(nets)}
-    leaving = np.zeros((*shape, len(nets)), dtype=np.complex128)
-    leaving[..., row[circuit.line]] -= 1.0
-    leaving[..., row[circuit.load]] += 1.0
-    for part in circuit.valued_parts:
-        leaving[..., row[part.net_a]] += part_current[part.name]
-        leaving[..., row[part.net_b]] -= part_current[part.name]
-    incidence = np.zeros((len(nets), len(closed)))
-    for column, part in enumerate(closed):
-        incidence[row[part.net_a], column] = 1.0
-        incidence[row[part.net_b], column] = -1.0
-    flows = -leaving @ np.linalg.pinv(incidence).T
-    for column, part in enumerate(closed):
-        currents[part.name] = flows[..., column]
-    return currents
+@lru_cache(maxsize=512)
+def _sharing(ends: tuple[tuple[int, int], ...], nets: int) -> NDArray[np.float64]:
+    """How currents leaving the nets divide on closed contacts: the pseudo-inverse of their incidence matrix."""
+    incidence = np.zeros((nets, len(ends)))
+    for column, (a, b) in enumerate(ends):
+        incidence[a, column] = 1.0
+        incidence[b, column] = -1.0
+    return np.asarray(np.linalg.pinv(incidence).T)

@@ -2,22 +2,43 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 import numpy as np
 
 from fenwit.core.calibrate.bands import StepBands, sampled, step_bands
 from fenwit.core.calibrate.fit import Belief, Datum, believe
-from fenwit.core.circuit.network import ComplexArray, solve_bank
+from fenwit.core.circuit.network import ComplexArray
 from fenwit.core.errors import InputError
 from fenwit.core.frame.shown import CurveBand
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution, Source, solve
-from fenwit.core.regulator.series import SpeedCurve, capacitor_impedance, speed_curve
-from fenwit.core.size.bank import BankDesign
+from fenwit.core.regulator.series import (
+    HandEstimate,
+    Inverse,
+    SpeedCurve,
+    capacitor_impedance,
+    inverse_and_hand,
+    speed_curve,
+)
+from fenwit.core.size.bank import BankDesign, pattern_capacitance_f
 from fenwit.core.size.rating import Rated, rate
 
 _CURVE_BAND_POINTS = 26
+
+
+@dataclass(frozen=True, eq=False)
+class Aimed:
+    """The capacitor that gives a wanted speed, the pencil's guess at it, and the band of the step."""
+
+    needed: Inverse
+    hand: HandEstimate | None
+    impedance_ohm: complex
+    bands: StepBands | None
+
+
+_REMEMBERED = 2000
 
 
 @dataclass(frozen=True, eq=False)
@@ -30,6 +51,27 @@ class Fan:
     direct_bands: StepBands
     curve: SpeedCurve
     curve_band: tuple[CurveBand, ...]
+    _aimed: dict[float, Aimed] = field(default_factory=dict)
+
+    def aimed(self, speeds_rpm: Sequence[float]) -> dict[float, Aimed]:
+        """What each wanted speed below full speed asks for.
+
+        Remembered: while one notch is dragged the other steps stay as they are.
+        """
+        new = [w for w in speeds_rpm if w not in self._aimed]
+        if new:
+            if len(self._aimed) > _REMEMBERED:
+                self._aimed.clear()
+            supply, belief = self.supply, self.belief
+            found = inverse_and_hand(belief.motor, belief.load, supply, new, self.curve, self.direct.running)
+            z = [
+                complex(capacitor_impedance(i.value, supply.frequency_hz)) if i.value else 0j
+                for i, _ in found
+            ]
+            bands = step_bands(belief, supply, z)
+            for w, (inverse, hand), impedance, band in zip(new, found, z, bands, strict=True):
+                self._aimed[w] = Aimed(inverse, hand, impedance, band if inverse.value else None)
+        return {w: self._aimed[w] for w in speeds_rpm}
 
     @property
     def full(self) -> OperatingPoint:
@@ -98,10 +140,22 @@ def regulated(datum: Datum, supply: Source, design: BankDesign) -> Regulated:
     """A bank on the fan behind a datum; raises InputError as `rate` does."""
     belief = fan_of(datum, supply).belief
     rated = rate(belief.motor, belief.load, supply, design)
-    # Only the capacitors' tolerance is felt; bleeds and limiters hardly touch the impedance.
-    draws = {
-        name: sampled(part.value_f, part.spread, belief.draws_kept, seed)
-        for seed, (name, part) in enumerate(zip(design.names, design.capacitors, strict=True))
-    }
-    spread = tuple(p.impedance_ohm for p in solve_bank(rated.circuit, supply.frequency_hz, draws)[1:])
+    # Bleeds and limiters hardly vary and hardly matter: what spreads is the bare capacitors.
+    draws = np.stack(
+        [
+            sampled(part.value_f, part.spread, belief.draws_kept, seed)
+            for seed, part in enumerate(design.capacitors)
+        ]
+    )
+    stated = np.array([part.value_f for part in design.capacitors])
+    omega = 2 * np.pi * supply.frequency_hz
+    spread: tuple[ComplexArray, ...] = tuple(
+        np.asarray(
+            complex(position.impedance_ohm)
+            + (1 / pattern_capacitance_f(pattern, draws) - 1 / pattern_capacitance_f(pattern, stated))
+            / (1j * omega),
+            dtype=np.complex128,
+        )
+        for pattern, position in zip(design.patterns, rated.positions, strict=True)
+    )
     return Regulated(rated, step_bands(belief, supply, spread), spread)

@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import Band, StepBands, step_bands
+from fenwit.core.calibrate.bands import Band, StepBands
 from fenwit.core.calibrate.fit import Datum
 from fenwit.core.circuit.network import PositionSolution
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.frame.fan import Fan, regulated
+from fenwit.core.frame.fan import Aimed, Fan, regulated
 from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
 from fenwit.core.frame.state import JobState, Proof
 from fenwit.core.motor.machine import relative_rise
 from fenwit.core.operating import OperatingPoint, Solution, StepVerdict, judge_step
 from fenwit.core.prove.verdict import METER_ERROR, judge
-from fenwit.core.regulator.series import HandEstimate, Inverse, capacitor_impedance, inverse_and_hand
+from fenwit.core.regulator.series import HandEstimate, Inverse
 from fenwit.core.size.bank import unevenness
 
 _NO_POSITION = "no position"
@@ -81,16 +82,7 @@ def check_wanted(state: JobState, fan: Fan) -> None:
 
 def steps_of(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
     """All steps of a job: those of its bank, or the ideal ones."""
-    below = [w for w in state.wanted_rpm if not _is_full(w, fan)]
-    asked = dict(
-        zip(
-            below,
-            inverse_and_hand(
-                fan.belief.motor, fan.belief.load, fan.supply, below, fan.curve, fan.direct.running
-            ),
-            strict=True,
-        )
-    )
+    asked = fan.aimed([w for w in state.wanted_rpm if not _is_full(w, fan)])
     return _design_steps(state, datum, fan, asked) if state.design else _ideal_steps(state, fan, asked)
 
 
@@ -101,36 +93,31 @@ def direct_step(fan: Fan) -> Step:
     )
 
 
-Asked = dict[float, tuple[Inverse, HandEstimate | None]]
-
-
-def _ideal_steps(state: JobState, fan: Fan, asked: Asked) -> tuple[Step, ...]:
-    found = [asked.get(w, (None, None)) for w in state.wanted_rpm]
-    z = [
-        complex(capacitor_impedance(i.value, fan.supply.frequency_hz)) if i and i.value else 0j
-        for i, _ in found
-    ]
-    bands = step_bands(fan.belief, fan.supply, z)
+def _ideal_steps(state: JobState, fan: Fan, asked: dict[float, Aimed]) -> tuple[Step, ...]:
     steps = []
-    for k, (wanted, (inverse, hand)) in enumerate(zip(state.wanted_rpm, found, strict=True)):
-        solution = inverse.solution if inverse else fan.direct
+    for k, wanted in enumerate(state.wanted_rpm):
+        aimed = asked.get(wanted)
+        if aimed is None:
+            steps.append(replace(direct_step(fan), number=k + 1, wanted_rpm=wanted))
+            continue
+        inverse = aimed.needed
         verdict, reasons = (
             (StepVerdict.DOES_NOT_START, (inverse.reason,))
-            if inverse and solution is None
-            else _judge(fan, solution, bands[k])
+            if inverse.solution is None
+            else _judge(fan, inverse.solution, aimed.bands)
         )
         steps.append(
             Step(
                 number=k + 1,
-                label="" if inverse else "direct",
+                label="",
                 wanted_rpm=wanted,
-                solution=solution,
-                bands=None if inverse and inverse.value is None else bands[k],
-                capacitance_f=inverse.value if inverse else None,
-                impedance_ohm=z[k],
+                solution=inverse.solution,
+                bands=aimed.bands,
+                capacitance_f=inverse.value,
+                impedance_ohm=aimed.impedance_ohm,
                 bank=None,
                 needed=inverse,
-                hand=hand,
+                hand=aimed.hand,
                 verdict=verdict,
                 reasons=reasons,
             )
@@ -143,7 +130,7 @@ def _is_full(speed_rpm: float, fan: Fan) -> bool:
     return speed_rpm >= 0.995 * fan.full.speed_rpm
 
 
-def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: Asked) -> tuple[Step, ...]:
+def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: dict[float, Aimed]) -> tuple[Step, ...]:
     assert state.design is not None
     design = state.design
     bank = regulated(datum, fan.supply, design)
@@ -151,7 +138,8 @@ def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: Asked) -> tupl
     steps = []
     for k in range(max(len(design.patterns), len(state.wanted_rpm))):
         wanted = state.wanted_rpm[k] if k < len(state.wanted_rpm) else None
-        inverse, hand = asked.get(wanted, (None, None)) if wanted is not None else (None, None)
+        aimed = asked.get(wanted) if wanted is not None else None
+        inverse, hand = (aimed.needed, aimed.hand) if aimed else (None, None)
         if k >= len(design.patterns):
             none = (
                 StepVerdict.DOES_NOT_START,
@@ -254,6 +242,7 @@ def expected_band(proof: Proof, now: Band) -> Band:
     return Band(proof.expected_low, proof.expected_high)
 
 
+@lru_cache(maxsize=512)
 def zones(fan: Fan) -> tuple[Zone, ...]:
     """Speeds that no capacitor gives: below the start limit, between two branches, or only with too many volts."""
     curve, full = fan.curve, fan.full.speed_rpm
@@ -295,6 +284,7 @@ def _stretches(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
     return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
+@lru_cache(maxsize=512)
 def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
     """Speed over capacitance; barred values get no speed: the model is outside its linear range there."""
     curve = fan.curve

@@ -154,14 +154,27 @@ def needed_voltage_v(motor: Machine, load: FanLoad, speed_rpm: float, frequency_
     InputError
         Speed out of range or so near synchronous speed that the motor has no torque.
     """
-    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
-    check_range("speed_rpm", speed_rpm, 0.01 * n_s, n_s, "rpm")
-    per_volt = float(motor.respond(np.array(1 - speed_rpm / n_s), frequency_hz).torque_nm)
-    if per_volt <= 0:
+    volts = float(_needed(motor, load, [speed_rpm], frequency_hz)[0][0])
+    if not np.isfinite(volts):
+        n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
         raise InputError(
             "speed_rpm", speed_rpm, f"below {n_s:g} rpm", "the motor has no torque there at any voltage"
         )
-    return float(np.sqrt(load.torque_nm(np.array(speed_rpm)) / per_volt))
+    return volts
+
+
+def _needed(
+    motor: Machine, load: FanLoad, speeds_rpm: Sequence[float], frequency_hz: float
+) -> tuple[NDArray[np.float64], NDArray[np.complex128]]:
+    """Motor volts wanted at each speed, infinite where the motor has no torque, and the admittance there."""
+    n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
+    for speed in speeds_rpm:
+        check_range("speed_rpm", speed, 0.01 * n_s, n_s, "rpm")
+    speeds = np.asarray(speeds_rpm, dtype=np.float64)
+    response = motor.respond(1 - speeds / n_s, frequency_hz)
+    torque = response.torque_nm
+    square = load.torque_nm(speeds) / np.where(torque > 0, torque, 1.0)
+    return np.where(torque > 0, np.sqrt(square), np.inf), response.admittance_s
 
 
 def values_for_speeds(
@@ -218,7 +231,8 @@ def _all_roots(
     check_full_speed(load.full_speed_rpm, n_s)
     for speed in speeds_rpm:
         check_range("speed_rpm", speed, 0.01 * n_s, 0.9999 * n_s, "rpm")
-    return [_roots(motor, load, supply, knob, float(speed)) for speed in speeds_rpm]
+    volts, y = _needed(motor, load, speeds_rpm, supply.frequency_hz)
+    return [_roots(supply, knob, float(v), complex(a)) for v, a in zip(volts, y, strict=True)]
 
 
 def _answers(
@@ -250,17 +264,10 @@ def _answers(
     return tuple(answers)
 
 
-def _roots(
-    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speed_rpm: float
-) -> tuple[list[float], str]:
+def _roots(supply: Source, knob: Knob, v_motor: float, y: complex) -> tuple[list[float], str]:
     """Values at which the torques are equal at a speed, and the reason for none."""
-    f = supply.frequency_hz
-    n_s = synchronous_speed_rpm(motor.poles, f)
-    try:
-        v_motor = needed_voltage_v(motor, load, speed_rpm, f)
-    except InputError:
+    if not np.isfinite(v_motor):
         return [], "the motor has no torque left so near to synchronous speed"
-    y = complex(motor.respond(np.array(1 - speed_rpm / n_s), f).admittance_s)
     reason = (
         f"the motor would need {v_motor:.0f} V there; "
         f"{_NOUN[knob]} cannot leave it that much of {supply.voltage_v:.0f} V"
@@ -393,7 +400,7 @@ def hand_estimates(
         A wanted speed out of range.
     """
     direct = solve(motor, load, [supply])[0].running
-    asked = [_pencil(motor, load, supply, speed, direct) for speed in speeds_rpm]
+    asked = _pencil(motor, load, supply, speeds_rpm, direct)
     solved = iter(solve(motor, load, [source_with(supply, Knob.CAPACITANCE, a[2]) for a in asked if a]))
     return tuple(_hand(a, next(solved).running) if a else None for a in asked)
 
@@ -434,7 +441,7 @@ def inverse_and_hand(
         A wanted speed out of range.
     """
     roots = _all_roots(motor, load, supply, Knob.CAPACITANCE, speeds_rpm)
-    asked = [_pencil(motor, load, supply, speed, direct) for speed in speeds_rpm]
+    asked = _pencil(motor, load, supply, speeds_rpm, direct)
     values = [v for found, _ in roots for v in found]
     pencil = [a[2] for a in asked if a]
     solved = solve(motor, load, [source_with(supply, Knob.CAPACITANCE, v) for v in (*values, *pencil)])
@@ -451,14 +458,19 @@ _Pencil = tuple[float, float, float]
 
 
 def _pencil(
-    motor: Machine, load: FanLoad, supply: Source, speed: float, direct: OperatingPoint | None
-) -> _Pencil | None:
-    v_fan = needed_voltage_v(motor, load, speed, supply.frequency_hz)
-    if direct is None or v_fan >= 0.999 * supply.voltage_v:
-        return None
-    reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
-    capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
-    return (speed, v_fan, capacitance) if 1e-9 <= capacitance <= 1e-3 else None
+    motor: Machine, load: FanLoad, supply: Source, speeds_rpm: Sequence[float], direct: OperatingPoint | None
+) -> list[_Pencil | None]:
+    wanted, _ = _needed(motor, load, speeds_rpm, supply.frequency_hz)
+    found: list[_Pencil | None] = []
+    for speed, v_fan in zip(speeds_rpm, (float(v) for v in wanted), strict=True):
+        pencil = None
+        if direct is not None and v_fan < 0.999 * supply.voltage_v:
+            reactance = supply.voltage_v / direct.line_current_a * (supply.voltage_v - v_fan) / v_fan
+            capacitance = 1 / (2 * np.pi * supply.frequency_hz * reactance)
+            if 1e-9 <= capacitance <= 1e-3:
+                pencil = (speed, v_fan, capacitance)
+        found.append(pencil)
+    return found
 
 
 def _hand(wanted: _Pencil, real: OperatingPoint | None) -> HandEstimate:

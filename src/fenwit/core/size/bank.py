@@ -185,6 +185,27 @@ def bank_circuit(design: BankDesign, fitting: Fitting | None = None) -> Circuit:
     return Circuit(SUPPLY, MOTOR, tuple(parts), tuple(positions))
 
 
+def pattern_capacitance_f(pattern: str, capacitance_f: FloatArray) -> FloatArray:
+    """What a pattern makes of its capacitors: C1 C2/(C1 + C2) in series, C1 + C2 side by side.
+
+    Parameters
+    ----------
+    pattern : str
+        A pattern of `core.size.switch` [-]
+    capacitance_f : array
+        Capacitances of A, B, C along the first axis [F]
+
+    Returns
+    -------
+    array
+        Capacitance, shape of the rest; infinite for the direct pattern, which has none [F]
+    """
+    rows = [capacitance_f[NAMES.index(m)] for m in members(pattern)]
+    if not rows:
+        return np.full(capacitance_f.shape[1:], np.inf)
+    return np.asarray(rows[0] * rows[1] / (rows[0] + rows[1]) if "–" in pattern else np.sum(rows, axis=0))
+
+
 # ---------------------------------------------------------------- search
 
 
@@ -401,7 +422,7 @@ def _best_of(
     most: int,
 ) -> list[BankCandidate]:
     picked, rated = values[sets].T, np.array([c.capacitor.rated_v for c in items])[sets].T
-    joined = np.stack([_joined(pattern, picked) for pattern in way.patterns])
+    joined = np.stack([pattern_capacitance_f(pattern, picked) for pattern in way.patterns])
     speed, volts = _read_off(curve, joined)
     for k, pattern in enumerate(way.patterns):
         for name in members(pattern):
@@ -452,23 +473,9 @@ def _trace(table: Sequence[FloatArray], cost: Sequence[FloatArray], n: int) -> l
     return steps[::-1]
 
 
-def _joined(pattern: str, picked: FloatArray) -> FloatArray:
-    """Capacitance of a pattern; ``picked`` has shape (capacitors, sets)."""
-    rows = [picked[NAMES.index(m)] for m in members(pattern)]
-    if not rows:
-        return np.ones(
-            picked.shape[1]
-        )  # the direct position has no capacitor; its speed is put in afterwards
-    return (
-        np.asarray(rows[0] * rows[1] / (rows[0] + rows[1]))
-        if "–" in pattern
-        else np.asarray(np.sum(rows, axis=0))
-    )
-
-
 def _read_off(curve: SpeedCurve, capacitance_f: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Speed and capacitor volts between the curve's own values; speed 0 where either neighbour is not usable."""
-    x, at = np.log(capacitance_f), np.log(curve.capacitance_f)
+    x, at = np.log(np.minimum(capacitance_f, 1.0)), np.log(curve.capacitance_f)
     place = (x - at[0]) / (at[1] - at[0])
     right = np.clip(np.ceil(place).astype(np.int64), 1, len(at) - 1)
     good = curve.usable[right] & curve.usable[right - 1] & (x >= at[0] - 1e-9) & (x <= at[-1] + 1e-9)

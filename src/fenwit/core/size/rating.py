@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +16,16 @@ from fenwit.core.circuit.network import PositionSolution, solve_bank
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine
-from fenwit.core.operating import Solution, Source, StepVerdict, judge_step, solve
+from fenwit.core.operating import (
+    MOTOR_VOLTAGE_LIMIT,
+    Solution,
+    Source,
+    StepVerdict,
+    judge_step,
+    scan,
+    solve,
+    tabulate,
+)
 from fenwit.core.quantity import preferred
 from fenwit.core.size.bank import BankDesign, Fitting, bank_circuit
 from fenwit.core.size.classes import (
@@ -323,12 +333,14 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: BankDesign) -> R
     InputError
         Values that cannot be real.
     """
-    bare = _solve(motor, load, supply, bank_circuit(design), (MAINS[-1],))
+    bare = solve_bank(bank_circuit(design), supply.frequency_hz)[1:]
+    amps, running = _amps_of_bare(motor, load, supply, bare)
     crests = [
-        np.sqrt(2) * max(1.1 * supply.voltage_v, worst.value)
-        for worst in (_worst(bare, Burden.VOLTS, 1.0, _volts_across(name)) for name in design.names)
+        float(np.sqrt(2))
+        * max(1.1 * supply.voltage_v, *(p.volts(name, a) for p, a in zip(bare, amps, strict=True)))
+        for name in design.names
     ]
-    choice = _fit(design, supply.voltage_v, crests, bare)
+    choice = _fit(design, supply.voltage_v, crests, running)
     solved = _solve(motor, load, supply, bank_circuit(design, choice.fitting), MAINS)
     parts = _parts(design, choice, solved, crests)
     return Rated(
@@ -342,16 +354,54 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: BankDesign) -> R
     )
 
 
+def _amps_of_bare(
+    motor: Machine, load: FanLoad, supply: Source, bare: Sequence[PositionSolution]
+) -> tuple[list[float], float]:
+    """Line amps of the bare bank on high mains, running or at rest, and the most while running; barred steps: none."""
+    high = MAINS[-1] * supply.voltage_v
+    z = np.array([complex(p.impedance_ohm) for p in bare])
+    found = scan(tabulate(motor, load, supply.frequency_hz), high, z)
+    usable = found.motor_voltage_v <= MOTOR_VOLTAGE_LIMIT * MAINS[-1] * motor.rated_voltage_v
+    running = np.where(found.runs & usable, np.abs(found.admittance_s) * found.motor_voltage_v, 0.0)
+    y = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
+    at_rest = np.where(usable, np.abs(y / (1 + z * y)) * high, 0.0)
+    return [float(a) for a in np.maximum(running, at_rest)], float(running.max(initial=0.0))
+
+
 @dataclass(frozen=True)
 class _Solved:
     circuit: Circuit
     positions: tuple[PositionSolution, ...]
     mains: tuple[float, ...]
     solutions: tuple[tuple[Solution, ...], ...]
-    at_rest_a: FloatArray
-    """Line amps standing still, shape (mains, steps) [A]"""
     usable: tuple[bool, ...]
     supply: Source
+    volts: dict[str, FloatArray]
+    """Volts across each part per line ampere, by step [V/A]"""
+    amps: dict[str, FloatArray]
+    """Amps through each part per line ampere, by step [A/A]"""
+    line_a: FloatArray
+    """Line amps running and standing still, shape (2, mains, steps); 0 where a step may not be used [A]"""
+
+    def worst(self, burden: Burden, rating: float, values: FloatArray) -> Stress:
+        """The worst of a burden, from values of the shape of `line_a` or only of its running part."""
+        moment, mains, step = np.unravel_index(int(np.argmax(values)), values.shape)
+        value = float(values[moment, mains, step])
+        if value <= 0:
+            return Stress(burden, 0.0, rating, "", 1.0, Moment.RUNNING)
+        return Stress(
+            burden,
+            value,
+            rating,
+            self.positions[step].position,
+            self.mains[mains],
+            (Moment.RUNNING, Moment.AT_REST)[moment],
+        )
+
+    @property
+    def running_a(self) -> FloatArray:
+        """Line amps while the fan runs, shape (1, mains, steps) [A]"""
+        return self.line_a[:1]
 
 
 def _solve(
@@ -376,33 +426,25 @@ def _solve(
         )
         for k in range(len(z))
     )
-    return _Solved(circuit, positions, mains, rows, at_rest, usable, supply)
-
-
-Bears = Callable[[PositionSolution, float], float]
-"""What a part bears in a position at so many line amps"""
-
-
-def _worst(solved: _Solved, burden: Burden, rating: float, bears: Bears) -> Stress:
-    """The worst of a burden over positions, mains, running and standing still; barred steps give no numbers."""
-    found = Stress(burden, 0.0, rating, "", 1.0, Moment.RUNNING)
-    for i, mains in enumerate(solved.mains):
-        for k, position in enumerate(solved.positions):
-            if not (solved.usable[k] and position.conducts):
-                continue
-            running = solved.solutions[i][k].running
-            for moment, amps in (
-                (Moment.RUNNING, running.line_current_a if running else 0.0),
-                (Moment.AT_REST, float(solved.at_rest_a[i, k])),
-            ):
-                value = float(bears(position, amps))
-                if value > found.value * (1 + 1e-9):
-                    found = Stress(burden, value, rating, position.position, mains, moment)
-    return found
-
-
-def _volts_across(name: str) -> Bears:
-    return lambda position, amps: position.volts(name, amps)
+    counts = np.array([ok and p.conducts for ok, p in zip(usable, positions, strict=True)])
+    running = np.array([[r.running.line_current_a if r.running else 0.0 for r in row] for row in rows])
+    return _Solved(
+        circuit,
+        positions,
+        mains,
+        rows,
+        usable,
+        supply,
+        {
+            p.name: np.array([abs(complex(q.part_voltage_v_per_a[p.name])) for q in positions])
+            for p in circuit.parts
+        },
+        {
+            p.name: np.array([abs(complex(q.part_current_a_per_a[p.name])) for q in positions])
+            for p in circuit.parts
+        },
+        np.stack([running, at_rest]) * counts,
+    )
 
 
 @dataclass(frozen=True)
@@ -412,10 +454,9 @@ class _Choice:
     limiter_least_ohm: tuple[float, ...]
     step_v: tuple[float, ...]
     """Volts across each limiter at the first instant [V]"""
-    fuse_least_a: float
 
 
-def _fit(design: BankDesign, supply_v: float, crests: Sequence[float], bare: _Solved) -> _Choice:
+def _fit(design: BankDesign, supply_v: float, crests: Sequence[float], amps: float) -> _Choice:
     safe, time = ENCLOSED if design.enclosed else TOUCHABLE
     working = CLASSES[PartClass.METAL_FILM].rated_v
     bleeds, pieces, limiters = [], [], []
@@ -425,17 +466,17 @@ def _fit(design: BankDesign, supply_v: float, crests: Sequence[float], bare: _So
         count = int(np.ceil(crests[i] / working))
         by_hand = design.bleed_ohm[i] if i < len(design.bleed_ohm) else None
         # Above a few megohms dirt on the board conducts as well as the resistor.
-        bleeds.append(by_hand or float(preferred("E24", 10.0, max(10.0, min(limit / count, 2.2e6)))[-1]))
+        bleeds.append(by_hand or _at_most("E24", min(limit / count, 2.2e6)))
         pieces.append(count)
         step = crests[i] + np.sqrt(2) * 1.1 * supply_v
         lowest = limiter_least_ohm(step, design.switch.make_current_a)
         by_hand = design.limiter_ohm[i] if i < len(design.limiter_ohm) else None
-        limiters.append(by_hand or float(preferred("E12", lowest, 20 * lowest)[0]))
+        limiters.append(by_hand or _at_least("E12", lowest))
         limits.append(limit)
         least.append(lowest)
         steps.append(float(step))
-    amps = _worst_running_a(bare)
-    needed = FUSE_FACTOR * amps
+    # The scan these amps come from is good to a thousandth.
+    needed = FUSE_FACTOR * amps * 1.002
     # A fuse also has to hold the first rush of current; both limiters of a pair feed it.
     rush = _rush_i2t(design, limiters, steps)
     while next_fuse(needed) ** 2 * FUSE_MELTING < rush and needed < FUSES_A[-1]:
@@ -446,18 +487,22 @@ def _fit(design: BankDesign, supply_v: float, crests: Sequence[float], bare: _So
         tuple(limits),
         tuple(least),
         tuple(steps),
-        FUSE_FACTOR * amps,
     )
 
 
-def _worst_running_a(solved: _Solved) -> float:
-    running = [
-        s.running.line_current_a
-        for row in solved.solutions
-        for k, s in enumerate(row)
-        if s.running and solved.usable[k]
-    ]
-    return max(running, default=0.0)
+@lru_cache(maxsize=4)
+def _ohms(series: str) -> FloatArray:
+    return preferred(series, 0.1, 1e8)
+
+
+def _at_most(series: str, ohms: float) -> float:
+    """The largest preferred value not above so many ohms."""
+    return float(_ohms(series)[np.searchsorted(_ohms(series), ohms * (1 + 1e-9), side="right") - 1])
+
+
+def _at_least(series: str, ohms: float) -> float:
+    """The smallest preferred value not below so many ohms."""
+    return float(_ohms(series)[np.searchsorted(_ohms(series), ohms * (1 - 1e-9))])
 
 
 def _rush_i2t(design: BankDesign, limiters: Sequence[float], steps: Sequence[float]) -> float:
@@ -496,7 +541,7 @@ def _parts(
                 1,
                 CLASSES[PartClass.FUSE].rated_v,
                 (
-                    _running(solved, Burden.AMPS, fuse_a / FUSE_FACTOR, lambda p, a: a),
+                    solved.worst(Burden.AMPS, fuse_a / FUSE_FACTOR, solved.running_a),
                     Stress(
                         Burden.MELTING,
                         _rush_i2t(design, choice.fitting.limiter_ohm, choice.step_v),
@@ -506,7 +551,7 @@ def _parts(
                         Moment.SWITCHING,
                     ),
                 ),
-                limit=choice.fuse_least_a,
+                limit=FUSE_FACTOR * float(solved.running_a.max()),
                 by_hand=design.fuse_a is not None,
             )
         )
@@ -520,7 +565,7 @@ def _parts(
             1,
             WIRE_V,
             (
-                _running(solved, Burden.AMPS, WIRE_A, lambda p, a: a),
+                solved.worst(Burden.AMPS, WIRE_A, solved.running_a),
                 Stress(Burden.VOLTS, 1.1 * supply_v, WIRE_V, "Off", 1.1, Moment.AT_REST),
             ),
         )
@@ -528,53 +573,28 @@ def _parts(
     return tuple(found)
 
 
-def _running(solved: _Solved, burden: Burden, rating: float, bears: Bears) -> Stress:
-    """The worst of a burden while the fan runs."""
-    found = Stress(burden, 0.0, rating, "", 1.0, Moment.RUNNING)
-    for i, mains in enumerate(solved.mains):
-        for k, position in enumerate(solved.positions):
-            running = solved.solutions[i][k].running
-            if not (solved.usable[k] and position.conducts and running):
-                continue
-            value = float(bears(position, running.line_current_a))
-            if value > found.value * (1 + 1e-9):
-                found = Stress(burden, value, rating, position.position, mains, Moment.RUNNING)
-    return found
+def _heat_w(solved: _Solved) -> FloatArray:
+    """Heat of all parts of the bank, shape (1, mains, steps)."""
+    heat = [[s.running.series_loss_w if s.running else 0.0 for s in row] for row in solved.solutions]
+    return np.array([heat]) * (solved.running_a > 0)
 
 
-def _heat_w(solved: _Solved) -> dict[tuple[str, float], float]:
-    """Heat of all parts of the bank, by position and mains."""
-    return {
-        (solved.positions[k].position, mains): s.running.series_loss_w
-        for i, mains in enumerate(solved.mains)
-        for k, s in enumerate(solved.solutions[i])
-        if s.running and solved.usable[k]
-    }
-
-
-def _capacitor(
-    design: BankDesign, i: int, name: str, solved: _Solved, heat: dict[tuple[str, float], float]
-) -> RatedPart:
+def _capacitor(design: BankDesign, i: int, name: str, solved: _Solved, heat: FloatArray) -> RatedPart:
     capacitor = design.capacitors[i]
     facts = CLASSES[capacitor.part_class]
     frequency = solved.supply.frequency_hz
 
-    def loss(volts: float) -> float:
-        return capacitor_loss_w(capacitor.value_f, volts, frequency, facts.loss_factor)
-
-    volts = _worst(solved, Burden.VOLTS, capacitor.rated_v, _volts_across(name))
-    warm = Stress(Burden.HEAT, AIR_C, facts.hottest_c, "Off", 1.0, Moment.RUNNING)
-    for j, mains in enumerate(solved.mains):
-        for k, position in enumerate(solved.positions):
-            running = solved.solutions[j][k].running
-            if not (solved.usable[k] and position.conducts and running):
-                continue
-            own = loss(position.volts(name, running.line_current_a))
-            case = AIR_C + AIR_K_PER_W * heat[position.position, mains] + facts.rise_k_per_w * own
-            if case > warm.value:
-                warm = Stress(
-                    Burden.HEAT, float(case), facts.hottest_c, position.position, mains, Moment.RUNNING
-                )
+    volts = solved.worst(Burden.VOLTS, capacitor.rated_v, solved.volts[name] * solved.line_a)
+    own = (
+        2
+        * np.pi
+        * frequency
+        * capacitor.value_f
+        * facts.loss_factor
+        * (solved.volts[name] * solved.running_a) ** 2
+    )
+    case = AIR_C + AIR_K_PER_W * heat + facts.rise_k_per_w * own
+    warm = solved.worst(Burden.HEAT, facts.hottest_c, case)
     return _judged(
         RatedPart(
             name,
@@ -584,7 +604,7 @@ def _capacitor(
             capacitor.rated_v,
             (
                 volts,
-                _running(solved, Burden.AMPS, facts.current_a, lambda p, a: p.amps(name, a)),
+                solved.worst(Burden.AMPS, facts.current_a, solved.amps[name] * solved.running_a),
                 warm,
             ),
         )
@@ -594,7 +614,7 @@ def _capacitor(
 def _bleed(design: BankDesign, i: int, name: str, choice: _Choice, solved: _Solved) -> RatedPart:
     pieces, ohms = choice.fitting.bleeds_in_series[i], choice.fitting.bleed_ohm[i]
     facts = CLASSES[PartClass.METAL_FILM]
-    volts = _worst(solved, Burden.CREST, facts.rated_v, _volts_across(name))
+    volts = solved.worst(Burden.CREST, facts.rated_v, solved.volts[name] * solved.line_a)
     # Standing by with the switch at any position it may see the whole supply.
     rms = max(volts.value, 1.1 * solved.supply.voltage_v)
     worst = (
@@ -634,7 +654,7 @@ def _limiter(design: BankDesign, i: int, name: str, choice: _Choice, solved: _So
     ohms, part = choice.fitting.limiter_ohm[i], f"R{name}"
     facts = CLASSES[PartClass.WIREWOUND]
     surge = surge_energy_j(design.capacitors[i].value_f, choice.step_v[i])
-    watts = _running(solved, Burden.WATTS, 1.0, lambda p, a: ohms * p.amps(part, a) ** 2)
+    watts = solved.worst(Burden.WATTS, 1.0, ohms * (solved.amps[part] * solved.running_a) ** 2)
     rated = next_watts(PartClass.WIREWOUND, max(watts.value / DERATING, surge / facts.surge_j_per_w))
     least = choice.limiter_least_ohm[i]
     refusal = ""
@@ -665,18 +685,13 @@ def _switch(design: BankDesign, choice: _Choice, solved: _Solved, crests: Sequen
     switch = design.switch
     contacts = [p.name for p in solved.circuit.parts if p.kind is PartKind.CONTACT]
 
-    def through(p: PositionSolution, amps: float) -> float:
-        return max((p.amps(c, amps) for c in contacts), default=0.0)
-
-    held = Stress(Burden.VOLTS, solved.supply.voltage_v, switch.rated_voltage_v, "Off", 1.0, Moment.RUNNING)
-    nominal = solved.mains.index(1.0)
-    for k, position in enumerate(solved.positions):
-        running = solved.solutions[nominal][k].running
-        if not (solved.usable[k] and position.conducts and running):
-            continue
-        volts = max(position.volts(c, running.line_current_a) for c in contacts)
-        if volts > held.value * (1 + 1e-9):
-            held = Stress(Burden.VOLTS, volts, switch.rated_voltage_v, position.position, 1.0, Moment.RUNNING)
+    most_through = np.max([solved.amps[c] for c in contacts], axis=0)
+    most_across = np.max([solved.volts[c] for c in contacts], axis=0)
+    # Contacts are rated for nominal mains: what they hold open is weighed on the stated ones.
+    stated = solved.running_a[:, [solved.mains.index(1.0)], :]
+    held = solved.worst(Burden.VOLTS, switch.rated_voltage_v, most_across * stated)
+    off = Stress(Burden.VOLTS, solved.supply.voltage_v, switch.rated_voltage_v, "Off", 1.0, Moment.RUNNING)
+    held = replace(held, mains=1.0) if held.value > off.value * (1 + 1e-9) else off
     rush = max(v / r for v, r in zip(choice.step_v, choice.fitting.limiter_ohm, strict=True))
     peak = Stress(Burden.PEAK, rush, switch.make_current_a, "Off to 1", 1.1, Moment.SWITCHING)
     ohms = dict(zip(design.names, choice.fitting.limiter_ohm, strict=True))
@@ -692,7 +707,7 @@ def _switch(design: BankDesign, choice: _Choice, solved: _Solved, crests: Sequen
         float(switch.positions),
         1,
         switch.rated_voltage_v,
-        (_running(solved, Burden.AMPS, switch.rated_current_a, through), held, peak),
+        (solved.worst(Burden.AMPS, switch.rated_current_a, most_through * solved.running_a), held, peak),
     )
 
 
@@ -707,17 +722,7 @@ def _judged(part: RatedPart) -> RatedPart:
         f"under-rated: {worst.value:.3g} {unit} {worst.burden} at step {worst.position}, "
         f"where it bears {worst.rating:.3g} {unit}"
     )
-    return RatedPart(
-        part.name,
-        part.part_class,
-        part.value,
-        part.pieces,
-        part.rating,
-        part.stresses,
-        part.limit,
-        part.by_hand,
-        words,
-    )
+    return replace(part, refusal=words)
 
 
 def must_do(parts: Sequence[RatedPart]) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
@@ -13,23 +13,29 @@ from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
 from fenwit.web.banks import read_profile, read_sizing
-from fenwit.web.models import BenchPage, Db, JobEdit, JobId, JobPage, KindChoice, NewJob, Who
+from fenwit.web.models import Alive, BenchPage, Db, JobEdit, JobId, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, state_of
 
 router = APIRouter(prefix="/api", tags=["bench"])
 
 
-@router.get("/jobs")
+@router.get("/jobs", response_model=BenchPage)
 def list_jobs(
     db: Db,
     kind: Annotated[str | None, Query(max_length=20)] = None,
     find: Annotated[str, Query(max_length=200)] = "",
     after: Annotated[int, Query(ge=0, le=2**53)] = 0,
-) -> BenchPage:
+) -> Response:
     """Jobs in hand, each with its staff, sixty at a time."""
     if "\0" in find or "\0" in (kind or ""):
         raise InputError("find", "", "text", "contains characters that cannot be printed")
-    return bench_page(db, kind=kind, find=find, after=after)
+    return Response(bench_page(db, kind=kind, find=find, after=after), media_type="application/json")
+
+
+@router.get("/alive")
+def alive() -> Alive:
+    """Nothing but that the server is there."""
+    return Alive()
 
 
 @router.get("/kinds")

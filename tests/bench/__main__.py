@@ -1,0 +1,213 @@
+"""How fast it is, as medians and ratios: python -m tests.bench [SECTION …]. It judges nothing; a person reads it."""
+
+from __future__ import annotations
+
+import json
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+import httpx
+import psycopg
+
+from fenwit.core.calibrate import fit
+from fenwit.core.frame import BankDesign, JobState, Nameplate, banks, datum_of, frame, live
+from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.size.bank import Capacitor, Sizing
+from fenwit.core.size.switch import Switch
+from fenwit.store.cluster import Cluster
+from tests.ui.server import running
+
+SWEEP = JobState(
+    kind=MotorKind.PSC,
+    nameplate=Nameplate(poles=16, rated_voltage_v=230, rated_frequency_hz=50, run_capacitance_f=2.5e-6),
+    supply_voltage_v=230,
+    supply_frequency_hz=50,
+    readings=(
+        ("auxiliary_resistance_ohm", 290.0), ("capacitor_voltage_v", 415.0), ("input_power_w", 73.0),
+        ("line_current_a", 0.318), ("main_resistance_ohm", 260.0), ("speed_rpm", 330.0),
+    ),
+    wanted_rpm=(110.0, 165.0, 220.0, 275.0, 330.0),
+    sizing=Sizing(Switch(5)),
+)  # fmt: skip
+FIVE = ("A", "B", "C", "A∥C", "direct")
+
+
+def bank(i: int) -> BankDesign:
+    """A bank of three that was not computed before."""
+    values = (1.5e-6 + i * 1e-10, 1.8e-6, 2.7e-6)
+    return BankDesign(tuple(Capacitor(v) for v in values), FIVE, Switch(5))
+
+
+def times(work: Callable[[int], object], count: int) -> list[float]:
+    """Milliseconds of each call."""
+    found = []
+    for i in range(count):
+        start = time.perf_counter()
+        work(i)
+        found.append(1e3 * (time.perf_counter() - start))
+    return found
+
+
+def p95(values: list[float]) -> float:
+    """The value that one in twenty passes."""
+    return statistics.quantiles(values, n=20)[-1]
+
+
+def say(name: str, values: list[float], wanted: str = "") -> None:
+    """One line of the report."""
+    text = f"{name:58} median {statistics.median(values):8.2f} ms   p95 {p95(values):8.2f} ms"
+    print(f"{text}   {wanted and f'wanted: {wanted}'}".rstrip(), flush=True)
+
+
+def core() -> None:
+    """A whole job and a search, without server or database."""
+    frame(SWEEP)
+    say(
+        "whole job: 5 steps, operating points, 200-draw bands, new bank",
+        times(lambda i: frame(replace(SWEEP, design=bank(i))), 80),
+        "under 30",
+    )
+    say(
+        "  of which what a try of a bank answers",
+        times(lambda i: live(replace(SWEEP, design=bank(1000 + i))), 60),
+    )
+    say(
+        "whole job without a bank: 5 steps aimed, bands",
+        times(lambda i: frame(replace(SWEEP, wanted_rpm=(110 + i / 50, 165, 220, 275, 330))), 60),
+    )
+    say("fit of the motor with its 200 draws (once for each reading)", times(_refit, 12))
+    moving = [(110 + i / 50, 165.0, 220.0, 275.0, 330.0) for i in range(30)]
+    say(
+        "bank search: up to 3 parts, E12, 5 steps, two poles, pairs",
+        times(lambda i: banks(replace(SWEEP, wanted_rpm=moving[i]), ()), 30),
+        "under 150",
+    )
+
+
+def _refit(i: int) -> None:
+    readings = dict(SWEEP.readings) | {"input_power_w": 73 + i / 1000}
+    datum, _ = datum_of(replace(SWEEP, readings=tuple(sorted(readings.items()))))
+    assert datum is not None
+    fit.believe.__wrapped__(datum)
+
+
+def http() -> None:
+    """The drag frame over HTTP, against an empty request of the same server."""
+    with tempfile.TemporaryDirectory(prefix="fenwit-bench-", ignore_cleanup_errors=True) as folder:
+        cluster = Cluster(Path(folder) / "postgres")
+        url = cluster.start()
+        try:
+            with running(url, folder) as server, httpx.Client(base_url=server.address) as client:
+                drags = [
+                    json.dumps({"wanted_rpm": [118, 170 + i / 8, 277, 330]}).encode() for i in range(400)
+                ]
+                head = {"content-type": "application/json"}
+
+                def drag(i: int) -> None:
+                    client.post("/api/jobs/1/live", content=drags[i], headers=head).raise_for_status()
+
+                def empty(i: int) -> None:
+                    client.get("/api/alive").raise_for_status()
+
+                times(drag, 40), times(empty, 40)
+                # One after the other, so that both meet the machine in the same mood.
+                pairs = [(times(drag_at(drag, i), 1)[0], times(empty, 1)[0]) for i in range(40, 400)]
+                frames, nothing = [a for a, _ in pairs], [b for _, b in pairs]
+                say("empty request", nothing)
+                say("drag frame: one notch of four under way, whole frame", frames, "p95 under 16")
+                print(
+                    f"{'  ratio':58} median {statistics.median(frames) / statistics.median(nothing):8.2f}"
+                    f"      p95 {p95(frames) / p95(nothing):8.2f}      wanted: under 4"
+                )
+                say("whole job page", times(lambda i: client.get("/api/jobs/2").raise_for_status(), 60))
+        finally:
+            cluster.stop()
+
+
+def drag_at(drag: Callable[[int], None], i: int) -> Callable[[int], None]:
+    """A drag at a place of its own."""
+    return lambda _: drag(i)
+
+
+def many(jobs: int = 10_000, readings: int = 1_000_000) -> None:
+    """The Bench and one job among ten thousand jobs with a million readings."""
+    with tempfile.TemporaryDirectory(prefix="fenwit-bench-", ignore_cleanup_errors=True) as folder:
+        cluster = Cluster(Path(folder) / "postgres", durable=False)
+        url = cluster.start()
+        try:
+            with running(url, folder) as server, httpx.Client(base_url=server.address, timeout=60) as client:
+                client.get("/api/jobs").raise_for_status()
+                with psycopg.connect(url) as connection:
+                    connection.execute(_FILL.encode(), {"jobs": jobs, "each": readings // jobs})
+                    found = connection.execute(
+                        "SELECT (SELECT count(*) FROM job), (SELECT count(*) FROM reading)"
+                    )
+                    print("in the database: {} jobs, {} readings".format(*(found.fetchone() or ())))
+                with psycopg.connect(url, autocommit=True) as connection:
+                    connection.execute("VACUUM ANALYZE")
+                say(
+                    "Bench page: first sixty of all, with counts",
+                    times(lambda i: client.get("/api/jobs").raise_for_status(), 60),
+                    "under 50",
+                )
+                say(
+                    "Bench page: searched for two words",
+                    times(
+                        lambda i: client.get("/api/jobs", params={"find": f"room {i}"}).raise_for_status(), 60
+                    ),
+                )
+                say(
+                    "one job among them, 100 readings",
+                    times(lambda i: client.get(f"/api/jobs/{5000 + i}").raise_for_status(), 60),
+                )
+        finally:
+            cluster.stop()
+
+
+# Copies of the first demo job under many names, each with corrections of one reading in a row.
+_FILL = """
+WITH fans AS (
+    INSERT INTO fan (name, place, maker, serial, motor_kind, poles, rated_voltage_v, rated_frequency_hz,
+        rated_power_w, run_capacitance_f)
+    SELECT 'Room ' || n, 'lodge', 'Corrie & Tarn', 'CT-' || n, motor_kind, poles, rated_voltage_v,
+        rated_frequency_hz, rated_power_w, run_capacitance_f
+    FROM fan, generate_series(1, %(jobs)s) AS n WHERE fan.id = 1
+    RETURNING id
+), jobs AS (
+    INSERT INTO job (fan_id, wish, wanted_rpm) SELECT fans.id, job.wish, job.wanted_rpm FROM fans, job WHERE job.id = 1
+    RETURNING id, fan_id
+), cards AS (
+    INSERT INTO card (job_id, core_version, waits_kind, search, body)
+    SELECT jobs.id, core_version, waits_kind, 'room ' || jobs.id || ' lodge ' || search,
+        body || jsonb_build_object('id', jobs.id, 'name', 'Room ' || jobs.id)
+    FROM jobs, card WHERE card.job_id = 1
+), first AS (
+    INSERT INTO reading (fan_id, job_id, quantity, value, typed, who)
+    SELECT jobs.fan_id, jobs.id, quantity, value, typed, who FROM jobs, reading
+    WHERE reading.job_id = 1 AND step IS NULL
+)
+INSERT INTO reading (fan_id, job_id, quantity, value, typed, who)
+SELECT fan_id, id, 'spare_' || n, 1, '1', 'bench' FROM jobs, generate_series(1, %(each)s - 7) AS n
+"""
+
+SECTIONS = {"core": core, "http": http, "many": many}
+
+
+def main(names: list[str]) -> int:
+    """Run the named sections, or all."""
+    unknown = [n for n in names if n not in SECTIONS]
+    if unknown:
+        print(f"no such section: {unknown[0]} (there are {', '.join(SECTIONS)})", file=sys.stderr)
+        return 2
+    for name in names or list(SECTIONS):
+        SECTIONS[name]()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
