@@ -104,6 +104,11 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         event.preventDefault();
         return;
       }
+      // A field that has nothing to put back is left, so that the page's keys can be reached again.
+      if (event.key === 'Escape' && inField) {
+        (event.target as HTMLElement).blur();
+        return;
+      }
       if (typing(event)) return;
       if (/^[1-8]$/.test(event.key)) setPicked(Number(event.key));
       else if (event.key === 'ArrowUp') setPicked(Math.min(selected + 1, count));

@@ -6,7 +6,7 @@ const KEYS: [string, string][] = [
   ['Page ↑ ↓', 'on a notch: move it by 10 rpm'],
   ['[  ]', 'stage before, stage after'],
   ['Enter', 'in Prove and Measure: take the reading and go on to the next'],
-  ['Esc', 'put a field back'],
+  ['Esc', 'put a field back; once more: leave it'],
   ['g', 'into the stage: its first field or button'],
   ['t', 'table of the numbers behind the pictures'],
   ['w', 'why this speed? Any underlined number answers the same with Enter'],

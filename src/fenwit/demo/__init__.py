@@ -25,7 +25,13 @@ def _load(database: Database, demo: DemoJob) -> None:
     job = jobs.add(database, name=demo.name, place=demo.place, wish=demo.wish)
     fan = jobs.get_fan(database, job.fan_id)
     jobs.save_fan(database, jobs.Fan(**{**fan.__dict__, **demo.fan}))
-    jobs.save(database, job.id, job.version, wanted_rpm=demo.wanted_rpm)
+    jobs.save(
+        database,
+        job.id,
+        job.version,
+        wanted_rpm=demo.wanted_rpm,
+        sizing=codec.dump(demo.sizing) if demo.sizing else None,
+    )
     for caution, text in demo.confirmed:
         events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)
     for quantity, value, typed in demo.readings:

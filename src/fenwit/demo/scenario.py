@@ -7,8 +7,9 @@ from dataclasses import dataclass
 
 from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, frame
 from fenwit.core.motor.kinds import MotorKind
-from fenwit.core.size.bank import Capacitor
+from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.switch import Switch
 
 
 @dataclass(frozen=True)
@@ -26,6 +27,7 @@ class DemoJob:
     confirmed: tuple[tuple[str, str], ...] = ()
     wanted_rpm: tuple[float, ...] = ()
     bank: BankDesign | None = None
+    sizing: Sizing | None = None
     proofs: tuple[tuple[int, str, float, str], ...] = ()
     """Step, quantity, value, as typed [-]"""
 
@@ -138,6 +140,8 @@ JOBS = (
             ("main_resistance_ohm", 150.0, "150"),
         ),
         wanted_rpm=(620.0, 960.0, 1270.0),
+        # What resonates also stands across the open contacts.
+        sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
     ),
 )
 

@@ -60,7 +60,8 @@ def page(
         """
         SELECT job_id, core_version, waits_kind, body::text AS body FROM card
         WHERE job_id > %(after)s AND (%(kind)s::text IS NULL OR waits_kind = %(kind)s)
-            AND NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0)
+            AND (cardinality(%(words)s::text[]) = 0
+                OR NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0))
         ORDER BY job_id LIMIT %(limit)s
         """,
         {"after": after, "kind": kind, "words": [w.lower() for w in words], "limit": limit},
@@ -73,7 +74,8 @@ def counts(database: Database, words: Sequence[str]) -> list[KindCount]:
         KindCount,
         """
         SELECT waits_kind, count(*)::int AS count FROM card
-        WHERE NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0)
+        WHERE cardinality(%(words)s::text[]) = 0
+            OR NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0)
         GROUP BY waits_kind ORDER BY waits_kind
         """,
         {"words": [w.lower() for w in words]},

@@ -130,11 +130,12 @@ def typed_switch(switch: Switch) -> SwitchEdit:
         poles=switch.poles,
         series_pairs=switch.series_pairs,
         make_before_break=switch.make_before_break,
+        rated_voltage_v=switch.rated_voltage_v,
     )
 
 
 def read_switch(edit: SwitchEdit, like: Switch) -> Switch:
-    """A picked switch; its ratings as before. Raises InputError."""
+    """A picked switch; its amps as before. Raises InputError."""
     return replace(like, **edit.model_dump())
 
 

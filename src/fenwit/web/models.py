@@ -139,6 +139,7 @@ class SwitchEdit(BaseModel):
     poles: Annotated[int, Field(strict=True)] = 2
     series_pairs: bool = True
     make_before_break: bool = False
+    rated_voltage_v: Annotated[float, Field(ge=50, le=1000)] = 250.0
 
 
 class BankEdit(BaseModel):

@@ -373,11 +373,18 @@ def _wanted(asked: Asked, loaded: Loaded, found: Sequence[Caution], keys: set[st
     )
 
 
+_carded: set[str] = set()
+
+
 def bench_page(database: Database, *, kind: str | None, find: str, after: int, limit: int = 60) -> bytes:
     """Some jobs in hand as JSON of a `BenchPage`: stored cards go out as they are; one of another core is made anew."""
     words = find.split()
-    for job_id in cards.without(database):
-        changed_card(database, job_id)
+    if database.url not in _carded:
+        # Jobs of before cards were stored; every later job brings its own.
+        while missing := cards.without(database):
+            for job_id in missing:
+                changed_card(database, job_id)
+        _carded.add(database.url)
     with database.transaction():
         rows = cards.page(database, kind=kind, words=words, after=after, limit=limit)
         counted = cards.counts(database, words)

@@ -118,13 +118,14 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
   const classes = useClasses();
   const [problem, setProblem] = useState<Problem | null>(null);
   const sizing = page.sizing;
-  const sw = sizing.switch ?? { positions: 4, poles: 2, series_pairs: true, make_before_break: false };
+  const sw = sizing.switch ?? { positions: 4, poles: 2, series_pairs: true, make_before_break: false, rated_voltage_v: 250 };
   const put = (edit: Sizing) => void save(edit).then(setProblem);
   const name = classes.data?.find((c) => c.key === sizing.part_class)?.name ?? '';
   const fixed = sizing.fixed ?? [];
   const words = [
     `${sw.positions} positions`,
     sw.poles === 1 ? '1 pole' : '2 poles',
+    ...(sw.rated_voltage_v > 250 ? [`${sw.rated_voltage_v} V`] : []),
     sw.series_pairs ? 'series pairs' : 'no series',
     name,
     `up to ${sizing.most ?? 3}`,
@@ -147,6 +148,7 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
             options={['break first', 'make first']}
             onPick={(v) => put({ switch: { ...sw, make_before_break: v === 'make first' } })}
           />
+          <Choice label="switch rated" value={`${sw.rated_voltage_v} V`} options={['250 V', '400 V']} onPick={(v) => put({ switch: { ...sw, rated_voltage_v: parseInt(v, 10) } })} />
           <Choice
             label="capacitors to buy"
             value={sizing.part_class ?? ''}

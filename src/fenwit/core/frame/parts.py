@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 
 from fenwit.core import quantity as q
@@ -36,7 +37,7 @@ from fenwit.core.size.bank import (
 from fenwit.core.size.classes import CLASSES, PartClass
 from fenwit.core.size.profile import Profile, RuleKey, RuleResult, StepFacts, judge_profile
 from fenwit.core.size.rating import MAINS, UNITS, Burden, Moment, RatedPart, Stress
-from fenwit.core.size.switch import FED, HUB, MOTOR, NAMES
+from fenwit.core.size.switch import FED, HUB, MOTOR, NAMES, SWITCH_VOLTS
 from fenwit.core.size.tolerance import Cause, Spread, spreads
 
 
@@ -365,6 +366,16 @@ def banks_of(state: JobState, fan: Fan, shelf: Sequence[Choice]) -> Banks:
         fan.curve, fan.direct_speed_rpm, state.wanted_rpm, fan.full.speed_rpm, state.sizing, pool
     )
     note = "" if found else "No bank of these parts makes steps that start and stay within motor volts."
+    switch = state.sizing.switch
+    if not found and switch.rated_voltage_v < SWITCH_VOLTS[-1]:
+        better = replace(state.sizing, switch=replace(switch, rated_voltage_v=SWITCH_VOLTS[-1]))
+        if search_banks(
+            fan.curve, fan.direct_speed_rpm, state.wanted_rpm, fan.full.speed_rpm, better, pool, best=1
+        ):
+            note = (
+                f"Every bank that gives these speeds puts more than {switch.rated_voltage_v:g} V across an open "
+                f"contact, resonance included: take a switch rated {SWITCH_VOLTS[-1]:g} V."
+            )
     return Banks(tuple(_candidate(state, c) for c in found), note, left_out)
 
 
@@ -372,7 +383,11 @@ def _candidate(state: JobState, c: BankCandidate) -> Candidate:
     design = state.design
     chosen = (
         design is not None
-        and [p.value_f for p in design.capacitors] == [p.value_f for p in c.capacitors]
+        and len(design.capacitors) == len(c.capacitors)
+        and all(
+            abs(p.value_f / o.value_f - 1) < 1e-6
+            for p, o in zip(design.capacitors, c.capacitors, strict=True)
+        )
         and design.patterns == c.patterns
     )
     values = [q.show(p.value_f, q.CAPACITANCE).removesuffix(" µF") for p in c.capacitors]

@@ -326,7 +326,7 @@ def search_banks(
     """Rank all banks of up to three capacitors: worst miss, evenness, parts at hand, count, cost.
 
     Speed over capacitance is read off a curve; patterns that do not start, are barred or
-    put more volts on a capacitor than it is rated for are never used. For each set
+    put more volts on a capacitor or an open contact than it is rated for are never used. For each set
     of capacitors and each wiring the patterns, ordered by speed, are matched to the wanted speeds in order with the
     smallest worst miss (dynamic programming, all sets at once).
 
@@ -375,7 +375,16 @@ def search_banks(
         sets = np.take_along_axis(sets, np.argsort(values[sets], axis=1, kind="stable"), axis=1)
         for way in wirings(count, sizing.switch.poles, sizing.switch.series_pairs):
             found += _best_of(
-                way, sets, values, items, curve, direct_speed_rpm, wanted, full_speed_rpm, 3 * best
+                way,
+                sets,
+                values,
+                items,
+                curve,
+                direct_speed_rpm,
+                wanted,
+                full_speed_rpm,
+                sizing.switch.rated_voltage_v,
+                3 * best,
             )
     found.sort(key=_rank)
     kept: dict[tuple[object, ...], BankCandidate] = {}
@@ -419,11 +428,14 @@ def _best_of(
     direct_speed_rpm: float | None,
     wanted: FloatArray,
     full_speed_rpm: float,
+    switch_v: float,
     most: int,
 ) -> list[BankCandidate]:
     picked, rated = values[sets].T, np.array([c.capacitor.rated_v for c in items])[sets].T
     joined = np.stack([pattern_capacitance_f(pattern, picked) for pattern in way.patterns])
     speed, volts = _read_off(curve, joined)
+    # The bank's volts stand across whatever contact is open.
+    speed = np.where(volts > switch_v, 0.0, speed)
     for k, pattern in enumerate(way.patterns):
         for name in members(pattern):
             mine = NAMES.index(name)

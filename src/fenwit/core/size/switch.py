@@ -21,6 +21,10 @@ SUPPLY, MOTOR, FED, HUB = "L", "M", "fed", "hub"
 """Nets: supply terminal, motor terminal, behind the fuse, where the capacitors of a two-pole switch meet"""
 
 
+SWITCH_VOLTS = (250.0, 400.0)
+"""What mains switches are usually rated for [V]"""
+
+
 @dataclass(frozen=True)
 class Switch:
     """A rotary or pull switch: an Off and some positions."""
