@@ -62,7 +62,7 @@ python_packages() {
   say "installing Python packages into .venv (hash-locked)"
   [ -x "$python" ] || python3 -m venv .venv
   "$python" -m pip install -q --disable-pip-version-check --require-hashes -r requirements/setup.lock
-  .venv/bin/uv pip sync -q --python "$python" --require-hashes requirements/all.lock requirements/setup.lock
+  .venv/bin/uv pip sync -q --python "$python" --compile-bytecode --require-hashes requirements/all.lock requirements/setup.lock
   stamp python requirements/all.lock requirements/setup.lock
 }
 

@@ -6,13 +6,27 @@ from dataclasses import replace
 
 import pytest
 
+from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.errors import InputError
-from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, Proof, banks, frame, live
+from fenwit.core.frame import (
+    BankDesign,
+    Frame,
+    JobState,
+    Nameplate,
+    Proof,
+    banks,
+    datum_of,
+    frame,
+    known_fan,
+    live,
+)
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
-from fenwit.core.size.bank import Capacitor
+from fenwit.core.regulator.series import capacitor_impedance
+from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.switch import Switch
 
 SWEEP = JobState(
     kind=MotorKind.PSC,
@@ -29,6 +43,7 @@ SWEEP = JobState(
     wanted_rpm=(118.0, 196.0, 277.0, 330.0),
 )
 BANK = BankDesign((Capacitor(1.8e-6), Capacitor(2.7e-6)), ("A", "B", "A∥B", "direct"))
+HIGH = Sizing(Switch(3, rated_voltage_v=400.0))
 WALL = JobState(
     kind=MotorKind.SHADED_POLE,
     nameplate=Nameplate(poles=4, rated_voltage_v=230, rated_frequency_hz=50),
@@ -216,20 +231,41 @@ def test_what_is_live_is_what_the_frame_shows() -> None:
     assert live(replace(SWEEP, wanted_rpm=(130.0, 330.0))).marks[0].wanted_rpm == 130.0
 
 
-def test_a_step_that_some_likely_motors_would_overdo_says_so_and_leaves_them_out_of_its_band() -> None:
-    inductive = (
-        ("input_power_w", 52.0),
-        ("line_current_a", 0.375),
-        ("main_resistance_ohm", 150.0),
-        ("speed_rpm", 1270.0),
+INDUCTIVE = replace(
+    WALL,
+    readings=(
+        ("input_power_w", 52.0), ("line_current_a", 0.375), ("main_resistance_ohm", 150.0), ("speed_rpm", 1270.0),
+    ),
+)  # fmt: skip
+
+
+def test_motors_that_would_get_too_many_volts_are_counted_and_leave_the_band() -> None:
+    datum, _ = datum_of(INDUCTIVE)
+    assert datum is not None
+    fan = known_fan(INDUCTIVE, datum)
+    near, far = step_bands(
+        fan.belief, fan.supply, [complex(capacitor_impedance(c, 50)) for c in (3.3e-6, 2.0e-6)]
     )
-    found = frame(replace(WALL, readings=inductive, wanted_rpm=(620.0, 960.0, 1270.0)))
+    assert near.may_exceed > 0.05
+    assert near.motor_voltage_v.high < 1.1 * 1.05 * 230
+    assert far.may_exceed == 0
+
+
+def test_what_resonates_only_on_high_mains_or_from_full_speed_is_barred_too() -> None:
+    """At 3.2 µF the fan would start gently; switched down from full speed it would stay up, with far too many volts."""
+    found = frame(replace(INDUCTIVE, wanted_rpm=(520.0, 960.0, 1270.0)))
     mark = found.marks[1]
-    assert mark.may_exceed > 0.02
-    assert any("would get more than" in r for r in mark.reasons)
-    assert mark.predicted is not None
-    assert (mark.predicted.high or 0) < 1270
-    assert "would pass" in found.paths[1].warning
+    assert mark.verdict is StepVerdict.BARRED
+    assert mark.predicted is None
+    assert "coming down from full speed" in mark.reasons[0]
+    for bank in banks(replace(INDUCTIVE, wanted_rpm=(520.0, 740.0, 1270.0), sizing=HIGH), ()).candidates:
+        parts = tuple(
+            Capacitor(c) for c in (float(v) * 1e-6 for v in bank.text.removesuffix(" µF").split(" + "))
+        )
+        design = BankDesign(parts, bank.patterns, HIGH.switch)
+        tried = frame(replace(INDUCTIVE, wanted_rpm=(520.0, 740.0, 1270.0), design=design))
+        assert all(m.verdict is StepVerdict.OK for m in tried.marks), bank.text
+        assert all(p.refusal == "" for p in tried.parts), bank.text
 
 
 def test_an_under_rated_part_is_said_and_the_job_waits_for_another() -> None:

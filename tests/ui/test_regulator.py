@@ -153,7 +153,7 @@ def test_what_resonates_is_hatched_with_its_reason_and_gets_no_number(screen: Pa
     page.goto(f"{server.address}/jobs/3/size")
     staff = page.get_by_role("group", name=re.compile("Speed staff"))
     expect(staff).to_have_accessible_name(
-        re.compile("resonate; the motor would get more than 242 V, so nothing")
+        re.compile("resonate: on the stated or on high mains the motor would get more")
     )
     expect(page.get_by_text("barred", exact=True).first).to_be_visible()
     expect(page.get_by_text(re.compile("^barred: only"))).to_be_visible()

@@ -105,8 +105,8 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         return;
       }
       // A field that has nothing to put back is left, so that the page's keys can be reached again.
-      if (event.key === 'Escape' && inField) {
-        (event.target as HTMLElement).blur();
+      if (event.key === 'Escape' && inField && event.target instanceof HTMLElement) {
+        event.target.blur();
         return;
       }
       if (typing(event)) return;

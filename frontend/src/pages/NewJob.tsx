@@ -52,7 +52,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 bg-ink/30" />
+        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
         <Dialog.Content className="fixed left-1/2 top-1/2 w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 border border-ink bg-paper p-6">
           <Dialog.Title className="heading mb-1 text-[18px]">New job</Dialog.Title>
           <Dialog.Description className="quiet mb-4">One fan, and what is wanted of it.</Dialog.Description>

@@ -186,7 +186,7 @@ export function ShelfPage() {
       <PartDialog open={open} onClose={() => setOpen(null)} />
       <Dialog.Root open={importing} onOpenChange={setImporting}>
         <Dialog.Portal>
-          <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
+          <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
           <Dialog.Content className="panel fixed left-1/2 top-1/2 z-20 w-[640px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 p-6">
             <Dialog.Title className="sr-only">Parts from a file</Dialog.Title>
             <Dialog.Description className="sr-only">A CSV file is shown row by row before anything changes</Dialog.Description>
@@ -224,7 +224,7 @@ function PartDialog({ open, onClose }: { open: { id: number | null; edit: Edit }
   return (
     <Dialog.Root open={open !== null} onOpenChange={(now) => !now && onClose()}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content className="panel fixed left-1/2 top-1/2 z-20 w-[600px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 p-6">
           {open && <PartForm key={`${open.id ?? 'new'} ${open.edit.version}`} id={open.id} start={open.edit} onClose={onClose} />}
         </Dialog.Content>

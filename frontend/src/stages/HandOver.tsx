@@ -68,7 +68,7 @@ export function HandOver({ page, frame }: StageProps) {
         <ShelfParts page={page} />
       </section>
       <section aria-label="Sign and send" className="space-y-4">
-        <Sign page={page} />
+        <Sign page={page} standing={frame.proof_summary} />
         <div>
           <h2 className="heading mb-1">Files</h2>
           <ul className="grid grid-cols-2 gap-x-6 text-[15px]">
@@ -111,7 +111,7 @@ function FileLink({ to, text, inside }: { to: string; text: string; inside?: boo
   );
 }
 
-function Sign({ page }: Pick<StageProps, 'page'>) {
+function Sign({ page, standing }: Pick<StageProps, 'page'> & { standing: string }) {
   const { who, setWho } = useWho();
   const [note, setNote] = useState('');
   const [recheck, setRecheck] = useState('');
@@ -165,6 +165,11 @@ function Sign({ page }: Pick<StageProps, 'page'>) {
           <input className="input" value={note} maxLength={2000} onChange={(e) => setNote(e.target.value)} placeholder="nothing to add" />
         </label>
       </div>
+      {page.design && standing !== 'every step proved' && (
+        <p className="mt-2 border-l-2 border-hazard pl-2 text-[14px]">
+          <span className="font-semibold">Not every step is proved: {standing}.</span> <span className="quiet">The report says so.</span>
+        </p>
+      )}
       <button type="submit" className="button mt-3" disabled={sign.isPending || !page.design}>
         Hand over
       </button>

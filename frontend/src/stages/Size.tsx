@@ -61,8 +61,8 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
   }
   const missed = frame.rules.filter((r) => !r.met).length;
   return (
-    <div className="flex h-full min-h-[480px] flex-col">
-      <div className="grid min-h-[220px] flex-[1_1_220px] grid-cols-[minmax(0,1.15fr)_minmax(370px,1fr)] gap-6 max-[900px]:grid-cols-1 max-[900px]:grid-rows-[280px_minmax(230px,1fr)]">
+    <div className="flex h-full min-h-[480px] flex-col max-[900px]:h-auto">
+      <div className="grid min-h-[220px] flex-[1_1_220px] grid-cols-[minmax(0,1.15fr)_minmax(370px,1fr)] gap-6 max-[900px]:flex-none max-[900px]:grid-cols-1 max-[900px]:grid-rows-[280px_280px]">
         <SizingPlot frame={frame} selected={selected} onSelect={onSelect} />
         <BankList
           page={page}
@@ -82,7 +82,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
         </p>
       )}
-      <Tabs.Root value={tab} onValueChange={setTab} className={`mt-1 flex min-h-0 flex-col ${frame.parts.length > 0 ? 'flex-[1_1_250px]' : 'flex-none'}`}>
+      <Tabs.Root value={tab} onValueChange={setTab} className={`mt-1 flex min-h-0 flex-col ${frame.parts.length > 0 ? 'flex-[1_1_250px] max-[900px]:flex-none' : 'flex-none'}`}>
         <Tabs.List className="flex shrink-0 gap-7 border-b border-rule" aria-label="About the bank">
           <Tabs.Trigger value="parts" className="tab -mb-px">
             Parts and what they bear

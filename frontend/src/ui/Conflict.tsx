@@ -13,7 +13,7 @@ export function Conflict({ clash, onDone }: { clash: Clash | null; onDone: () =>
   return (
     <AlertDialog.Root open={clash !== null}>
       <AlertDialog.Portal>
-        <AlertDialog.Overlay className="fixed inset-0 bg-ink/30" />
+        <AlertDialog.Overlay className="fixed inset-0 bg-black/40" />
         <AlertDialog.Content className="fixed left-1/2 top-1/2 w-[520px] max-w-[92vw] -translate-x-1/2 -translate-y-1/2 border border-ink bg-paper p-6">
           <AlertDialog.Title className="heading mb-2">Changed in another window</AlertDialog.Title>
           <AlertDialog.Description className="quiet mb-3">

@@ -8,7 +8,7 @@ export function Numbers({ page, open, onOpenChange }: { page: JobPageData; open:
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
+        <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content className="panel fixed left-1/2 top-1/2 z-20 flex max-h-[88vh] w-[1120px] max-w-[96vw] -translate-x-1/2 -translate-y-1/2 flex-col p-6">
           <Dialog.Title className="heading text-[18px]">The numbers behind the pictures</Dialog.Title>
           <Dialog.Description className="quiet mb-2">

@@ -137,7 +137,7 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
         {words.join(' · ')}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" collisionPadding={12} className="panel z-30 w-[430px] max-w-[94vw] space-y-3 p-5 text-[14px]">
+        <Popover.Content align="end" collisionPadding={12} className="panel z-30 max-h-(--radix-popover-content-available-height) w-[430px] max-w-[94vw] overflow-auto px-5 py-3 text-[14px]">
           <h3 className="heading">What the search works with</h3>
           <Choice label="positions beside Off" value={String(sw.positions)} options={['2', '3', '4', '5', '6']} onPick={(v) => put({ switch: { ...sw, positions: Number(v) } })} />
           <Choice label="poles" value={String(sw.poles)} options={['1', '2']} onPick={(v) => put({ switch: { ...sw, poles: Number(v) } })} />

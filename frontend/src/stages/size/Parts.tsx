@@ -83,9 +83,7 @@ function Editor({ page, part, bank, choose, saveSizing }: Omit<Props, 'frame' | 
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content align="start" collisionPadding={12} className="panel z-20 max-h-[76vh] w-[470px] max-w-[94vw] space-y-3 overflow-auto p-5 text-[14px]">
-          <h3 className="heading">
-            {part.name}: {part.role}
-          </h3>
+          <h3 className="heading first-letter:uppercase">{part.role}</h3>
           <p>{part.text}</p>
           {part.limit_text && (
             <p>

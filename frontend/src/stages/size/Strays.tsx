@@ -16,9 +16,9 @@ export function Strays({ frame, tried, selected, onSelect }: { frame: Frame; tri
             <th className="w-24 font-normal">step</th>
             <th className="w-36 text-right font-normal">all together</th>
             <th className="w-[130px] pl-4 font-normal">band</th>
-            <th className="text-right font-normal">parts alone</th>
-            <th className="text-right font-normal">mains alone</th>
-            <th className="text-right font-normal">motor alone</th>
+            <th className="pl-5 text-right font-normal">parts alone</th>
+            <th className="pl-5 text-right font-normal">mains alone</th>
+            <th className="pl-5 text-right font-normal">motor alone</th>
             <th className="pl-6 font-normal">widest by</th>
           </tr>
         </thead>
@@ -35,7 +35,7 @@ export function Strays({ frame, tried, selected, onSelect }: { frame: Frame; tri
                 <div className="h-2.5 bg-band" style={{ width: `${Math.max(2, (110 * ((s.together.high ?? 0) - (s.together.low ?? 0))) / most)}px` }} />
               </td>
               {(['parts', 'mains', 'motor'] as const).map((cause) => (
-                <td key={cause} className={`mono text-right whitespace-nowrap ${s.widest === cause ? 'font-bold' : ''}`}>
+                <td key={cause} className={`mono pl-5 text-right whitespace-nowrap ${s.widest === cause ? 'font-bold' : ''}`}>
                   {s[cause]}
                 </td>
               ))}

@@ -73,6 +73,14 @@ class Fan:
                 self._aimed[w] = Aimed(inverse, hand, impedance, band if inverse.value else None)
         return {w: self._aimed[w] for w in speeds_rpm}
 
+    def barred_at(self, capacitance_f: float) -> bool:
+        """Whether a series capacitance lies where it resonates, on the stated or on high mains."""
+        curve = self.curve
+        right = int(
+            np.clip(np.searchsorted(curve.capacitance_f, capacitance_f), 1, len(curve.capacitance_f) - 1)
+        )
+        return bool(curve.barred[right] or curve.barred[right - 1])
+
     @property
     def full(self) -> OperatingPoint:
         """Running with nothing in the line."""

@@ -17,12 +17,13 @@ from fenwit.core.frame.fan import Aimed, Fan, regulated
 from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
 from fenwit.core.frame.state import JobState, Proof
 from fenwit.core.motor.machine import relative_rise
-from fenwit.core.operating import OperatingPoint, Solution, StepVerdict, judge_step
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution, StepVerdict, judge_step
 from fenwit.core.prove.verdict import METER_ERROR, judge
 from fenwit.core.regulator.series import HandEstimate, Inverse
 from fenwit.core.size.bank import unevenness
 
 _NO_POSITION = "no position"
+_HIGH_MAINS = "on high mains, or coming down from full speed, motor volts would pass their limit"
 
 
 @dataclass(frozen=True, eq=False)
@@ -106,6 +107,8 @@ def _ideal_steps(state: JobState, fan: Fan, asked: dict[float, Aimed]) -> tuple[
             if inverse.solution is None
             else _judge(fan, inverse.solution, aimed.bands)
         )
+        if verdict is StepVerdict.OK and inverse.value and fan.barred_at(inverse.value):
+            verdict, reasons = StepVerdict.BARRED, (_HIGH_MAINS,)
         steps.append(
             Step(
                 number=k + 1,
@@ -153,7 +156,7 @@ def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: dict[float, Ai
         if verdict is StepVerdict.OK and not bank.rated.usable[k]:
             verdict, reasons = (
                 StepVerdict.BARRED,
-                ("motor volts would pass their limit when the mains are high",),
+                (_HIGH_MAINS,),
             )
         steps.append(
             Step(
@@ -259,8 +262,8 @@ def zones(fan: Fan) -> tuple[Zone, ...]:
         floor = max(floor, high)
     barred = speeds[curve.barred]
     words = (
-        f"barred: only {barred_range(fan)} would give it, and these resonate; "
-        f"the motor would get more than {fan.motor_limit_v:.0f} V, so nothing is predicted"
+        f"barred: only {barred_range(fan)} would give it, and these resonate: on the stated or on high mains "
+        f"the motor would get more than {MOTOR_VOLTAGE_LIMIT:g} × its volts, so nothing is predicted"
     )
     if len(barred) and floor < full and full - floor > 0.015 * full:
         found.append(Zone(floor, full, words))

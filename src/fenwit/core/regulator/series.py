@@ -27,6 +27,8 @@ from fenwit.core.operating import (
 CAPACITANCE_RANGE_F = (0.1e-6, 47e-6)
 """Series capacitors that a fan regulator could be built with [F]"""
 _SCAN_POINTS = 160
+HIGH_MAINS = 1.1
+"""Mains over their stated value at which a regulator must still be safe [-]"""
 
 
 class Knob(StrEnum):
@@ -60,7 +62,7 @@ class SpeedCurve:
     capacitance_f: NDArray[np.float64]
     scan: Scan
     barred: NDArray[np.bool_]
-    """Runs, but with motor volts above the limit"""
+    """Some steady speed, reached from rest or from above, has motor volts above the limit, on these or on high mains"""
     series_voltage_v: NDArray[np.float64]
     """Volts across the capacitor, running or standing still, whichever is more [V]"""
 
@@ -115,13 +117,19 @@ def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCA
         Arrays of shape (count,) [-]
     """
     values = np.geomspace(*CAPACITANCE_RANGE_F, count)
-    found = scan(
-        tabulate(motor, load, supply.frequency_hz),
-        supply.voltage_v,
-        capacitor_impedance(values, supply.frequency_hz),
-    )
-    barred = found.runs & (found.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v)
     z = capacitor_impedance(values, supply.frequency_hz)
+    found = scan(tabulate(motor, load, supply.frequency_hz), supply.voltage_v, z)
+    barred = np.zeros(count, dtype=np.bool_)
+    for mains in (1.0, HIGH_MAINS):
+        sources = [Source(mains * supply.voltage_v, supply.frequency_hz, complex(v)) for v in z]
+        # The limit moves with the mains: what the capacitor adds is judged, not the mains themselves.
+        limit = MOTOR_VOLTAGE_LIMIT * mains * motor.rated_voltage_v
+        barred |= np.array(
+            [
+                any(p.stable and p.motor_voltage_v > limit for p in s.points)
+                for s in solve(motor, load, sources)
+            ]
+        )
     at_rest = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
     amps = np.maximum(
         np.abs(found.admittance_s) * found.motor_voltage_v,
