@@ -14,6 +14,7 @@ from tests.core.test_frame import BANK, SWEEP, WALL
 CHOSEN = replace(SWEEP, design=BANK)
 STEP = (
     "speed", "motor-volts", "amps", "watts", "motor-heat", "regulator-heat", "rise", "flow", "noise", "needed", "start",
+    "slip", "power-factor", "torque", "regulator-volts",
 )  # fmt: skip
 
 

@@ -155,6 +155,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     expect(page.get_by_text(f"before: {first} rpm", exact=False)).to_have_count(1)
     expect(page.get_by_text(f"before: {first}", exact=False)).not_to_contain_text(f"{first} rpm, {first}")
     enter(page, "step 1, speed, rpm", first)
+    expect(page.get_by_text("every step proved")).to_be_visible()
 
     # On paper.
     page.get_by_role("link", name="print").click()

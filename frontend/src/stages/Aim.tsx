@@ -17,6 +17,9 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
   if (!frame.full) {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
+  // With a bank chosen a step is the bank's; these columns are of the exact capacitor all the same.
+  const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
+    text && !page.design && a.needed_f !== null ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
   const add = async () => {
     const refused = await save([...wanted, typed.trim()]);
     setProblem(refused);
@@ -66,8 +69,8 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                     </span>
                   )}
                 </td>
-                <td className="mono text-right">{a.power_text}</td>
-                <td className="mono text-right">{a.rise_text && `${a.rise_text} ×`}</td>
+                <td className="mono text-right">{why(a, 'watts', a.power_text)}</td>
+                <td className="mono text-right">{why(a, 'rise', a.rise_text && `${a.rise_text} ×`)}</td>
                 <td className="mono text-right">
                   {a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}
                 </td>

@@ -7,6 +7,7 @@ import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { when } from '../ui/when';
 import { useWho } from '../ui/who';
+import { Why } from '../ui/Why';
 
 type Row = Schemas['ProofRow'];
 
@@ -99,7 +100,9 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
                   </td>
                   <td>{row.name}</td>
                   <td className="mono text-right">
-                    {row.expected} {row.unit}
+                    <Why of={`step:${row.step}:${EXPLAINED[row.quantity] ?? 'speed'}`}>
+                      {row.expected} {row.unit}
+                    </Why>
                   </td>
                   <td className="py-0.5 pl-8">
                     <div className="[&_label]:sr-only">
@@ -129,6 +132,8 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
     </div>
   );
 }
+
+const EXPLAINED: Record<string, string> = { speed_rpm: 'speed', motor_voltage_v: 'motor-volts', line_current_a: 'amps' };
 
 function focus(row: Row) {
   const input = document.getElementById(`proof-${row.step}-${row.quantity}`);

@@ -158,7 +158,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 (Stage.PROVE,),
                 "Every part of a series regulator, its spindle and any metal on it are at line potential "
                 "when powered, at any setting.",
-                "Cover on, or hands off. Isolate and discharge both capacitors before touching anything inside.",
+                "Cover on, or hands off. Isolate, wait for the bleeds, and read the volts across every capacitor "
+                "before touching anything inside.",
                 gates=PROOF_READINGS,
             )
         )

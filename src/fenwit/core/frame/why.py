@@ -261,6 +261,71 @@ def _rise(case: _Case, step: Step) -> Why:
     )
 
 
+def _slip(case: _Case, step: Step) -> Why:
+    point = _point(step)
+    n_s = synchronous_speed_rpm(case.datum.poles, case.fan.supply.frequency_hz)
+    return Why(
+        f"Slip at step {step.number}",
+        f"{100 * point.slip:.0f} %",
+        "s = 1 − n/n_s,  n_s = 120 f / poles",
+        (
+            f"n_s = 120 × {case.fan.supply.frequency_hz:g} / {case.datum.poles} = {n_s:g} rpm",
+            f"1 − {point.speed_rpm:.0f}/{n_s:g} = {point.slip:.2f}",
+        ),
+        ("the speed is the predicted one, with its band",),
+        _LINEAR,
+        "Definition",
+    )
+
+
+def _power_factor(case: _Case, step: Step) -> Why:
+    point = _point(step)
+    return Why(
+        f"Power factor at step {step.number}",
+        f"{point.power_factor:.2f}",
+        "pf = P / (V I)",
+        (
+            f"{q.plain(point.input_power_w)} W / ({case.volts:.0f} V × {q.show(point.line_current_a, q.CURRENT)}) = "
+            f"{point.power_factor:.2f}",
+        ),
+        _assumed(case),
+        _LINEAR,
+        _CIRCUIT,
+    )
+
+
+def _torque(case: _Case, step: Step) -> Why:
+    point, load = _point(step), case.fan.belief.load
+    full, friction = float(load.full_speed_torque_nm), float(load.friction_nm)
+    return Why(
+        f"Torque at step {step.number}",
+        f"{q.plain(point.torque_nm, 2)} N·m",
+        "T = T_f + (T_full − T_f)(n/n_full)^e",
+        (
+            f"{q.plain(friction)} + ({q.plain(full)} − {q.plain(friction)})({point.speed_rpm:.0f}/"
+            f"{float(load.full_speed_rpm):.0f})^{q.plain(float(load.exponent))} = {q.plain(point.torque_nm)} N·m",
+            "T_full is the motor model's own torque at the measured full speed",
+        ),
+        _assumed(case),
+        _LINEAR,
+        "Fan law with constant friction",
+    )
+
+
+def _regulator_volts(case: _Case, step: Step) -> Why:
+    point = _point(step)
+    z = abs(step.impedance_ohm)
+    return Why(
+        f"Volts across the regulator at step {step.number}",
+        f"{q.plain(point.series_voltage_v)} V",
+        "V_Z = I |Z|",
+        (f"{q.show(point.line_current_a, q.CURRENT)} × {z:.0f} Ω = {q.plain(point.series_voltage_v)} V",),
+        _assumed(case),
+        _LINEAR,
+        "Ohm's law for phasors; near resonance it passes the supply",
+    )
+
+
 def _regulator_heat(case: _Case, step: Step) -> Why:
     point = _point(step)
     return Why(
@@ -366,6 +431,10 @@ _STEP: dict[str, Callable[[_Case, Step], Why]] = {
     "watts": _watts,
     "motor-heat": _heat,
     "regulator-heat": _regulator_heat,
+    "regulator-volts": _regulator_volts,
+    "slip": _slip,
+    "power-factor": _power_factor,
+    "torque": _torque,
     "rise": _rise,
     "flow": _flow,
     "noise": _noise,
