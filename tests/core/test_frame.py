@@ -15,11 +15,10 @@ from fenwit.core.frame import (
     Nameplate,
     Proof,
     banks,
-    datum_of,
     frame,
-    known_fan,
     live,
 )
+from fenwit.core.frame.fan import known
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
@@ -240,9 +239,9 @@ INDUCTIVE = replace(
 
 
 def test_motors_that_would_get_too_many_volts_are_counted_and_leave_the_band() -> None:
-    datum, _ = datum_of(INDUCTIVE)
-    assert datum is not None
-    fan = known_fan(INDUCTIVE, datum)
+    found = known(INDUCTIVE)
+    assert found is not None
+    _, fan = found
     near, far = step_bands(
         fan.belief, fan.supply, [complex(capacitor_impedance(c, 50)) for c in (3.3e-6, 2.0e-6)]
     )

@@ -14,7 +14,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.size.bank import BankDesign, Capacitor, bank_circuit
 from fenwit.report.bundle import Bundle, bundle_schema, read_bundle, write_bundle
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
-from fenwit.report.record import Fact, PartLine, Record, label_html, report_html
+from fenwit.report.record import Fact, PartLine, Record, Sheet, page_html
 from fenwit.report.schematic import schematic_svg
 from tests.conftest import ROOT
 
@@ -215,9 +215,9 @@ RECORD = Record(
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("make", [report_html, label_html])
-def test_what_was_typed_is_text_on_paper(make: Any) -> None:
-    page = make(RECORD, {})
+@pytest.mark.parametrize("sheet", list(Sheet))
+def test_what_was_typed_is_text_on_paper(sheet: Sheet) -> None:
+    page = page_html(sheet, RECORD, {})
     assert "<script" not in page
     assert "&lt;script&gt;" in page
 

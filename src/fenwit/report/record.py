@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
@@ -123,11 +124,21 @@ def _environment() -> Environment:
     return found
 
 
-def report_html(record: Record, fonts: Mapping[str, str]) -> str:
-    """The report as a page.
+class Sheet(StrEnum):
+    """What is printed of a record."""
+
+    REPORT = "report"
+    LABEL = "label"
+    """The label to stick on the regulator, one small page"""
+
+
+def page_html(sheet: Sheet, record: Record, fonts: Mapping[str, str]) -> str:
+    """A record as a page.
 
     Parameters
     ----------
+    sheet : Sheet
+        Report or label [-]
     record : Record
         The report [-]
     fonts : mapping of str to str
@@ -138,25 +149,7 @@ def report_html(record: Record, fonts: Mapping[str, str]) -> str:
     str
         HTML; every text of the record is escaped [-]
     """
-    return _environment().get_template("report.html").render(r=record, faces=_faces(fonts))
-
-
-def label_html(record: Record, fonts: Mapping[str, str]) -> str:
-    """The label to stick on the regulator, one small page.
-
-    Parameters
-    ----------
-    record : Record
-        The report [-]
-    fonts : mapping of str to str
-        Address of each shipped font, from `font_faces` [-]
-
-    Returns
-    -------
-    str
-        HTML [-]
-    """
-    return _environment().get_template("label.html").render(r=record, faces=_faces(fonts))
+    return _environment().get_template(f"{sheet.value}.html").render(r=record, faces=_faces(fonts))
 
 
 def pdf(page: str) -> bytes:

@@ -8,10 +8,9 @@ from typing import Any
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.circuit.contacts import truth_table
-from fenwit.core.frame import JobState, known_fan
-from fenwit.core.frame.fan import regulated
+from fenwit.core.frame import JobState
+from fenwit.core.frame.fan import known, regulated
 from fenwit.core.frame.shown import Frame, PartRow
-from fenwit.core.frame.state import datum_of
 from fenwit.core.frame.steps import in_the_line, steps_of
 from fenwit.core.size.rating import Rated
 from fenwit.report.bundle import (
@@ -49,10 +48,11 @@ def said_at(at: datetime) -> str:
 
 def rated_of(state: JobState) -> Rated | None:
     """The bank of a job with its circuit; None while there is none or too little is known."""
-    datum, _ = datum_of(state)
-    if datum is None or state.design is None:
+    found = known(state)
+    if found is None or state.design is None:
         return None
-    return regulated(datum, known_fan(state, datum).supply, state.design).rated
+    datum, fan = found
+    return regulated(datum, fan.supply, state.design).rated
 
 
 def schematic_of(state: JobState, computed: Frame, name: str) -> str:
@@ -147,10 +147,10 @@ def _facts(page: JobPage) -> tuple[Fact, ...]:
 
 def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
     computed = page.frame
-    datum, _ = datum_of(state)
-    if computed is None or datum is None or not computed.marks:
+    known_fan = known(state)
+    if computed is None or known_fan is None or not computed.marks:
         return ()
-    found = {s.number: s for s in steps_of(state, datum, known_fan(state, datum))}
+    found = {s.number: s for s in steps_of(state, *known_fan)}
     rated = rated_of(state)
     contacts = dict(truth_table(rated.circuit)) if rated else {}
     lines = []

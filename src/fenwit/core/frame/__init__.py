@@ -14,15 +14,15 @@ from fenwit.core.calibrate.fit import Belief, Datum
 from fenwit.core.caution import JobFacts, cautions
 from fenwit.core.errors import InputError
 from fenwit.core.frame import parts, proofs, steps
-from fenwit.core.frame.fan import Fan, fan_of, regulated
+from fenwit.core.frame.fan import Fan, known, refusal, regulated
 from fenwit.core.frame.paths import path
 from fenwit.core.frame.shown import Banks, Check, CurveStep, Frame, Live, Mark, ProofRow
 from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, datum_of
 from fenwit.core.frame.steps import Step
 from fenwit.core.frame.why import Why, explain
-from fenwit.core.motor.kinds import Answer, Method, answer_for, suitability
+from fenwit.core.motor.kinds import suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
-from fenwit.core.operating import Source, StepVerdict
+from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.size.bank import BankDesign, Choice
 
@@ -69,8 +69,9 @@ def frame(state: JobState) -> Frame:
             waits_for=f"refused: {refused.split(':')[0]}",
             waits_kind="refused",
         )
-    datum, missing = datum_of(state)
-    if datum is None:
+    found_fan = known(state)
+    if found_fan is None:
+        missing = datum_of(state)[1]
         return Frame(
             missing=missing,
             suitability=fits,
@@ -78,7 +79,7 @@ def frame(state: JobState) -> Frame:
             waits_for=f"needs {missing[0].text}",
             waits_kind="identify" if missing[0].stage == "identify" else "reading",
         )
-    fan = known_fan(state, datum)
+    datum, fan = found_fan
     found = _steps(state, datum, fan)
     moving = _moving(state, datum, fan, found)
     rows = tuple(row for s in found for row in proofs.proof_rows(state, fan, s)) if state.design else ()
@@ -124,11 +125,8 @@ def live(state: JobState) -> Live:
     InputError
         As `frame`.
     """
-    datum, _ = (None, ()) if refusal(state) else datum_of(state)
-    if datum is None:
-        return Live()
-    fan = known_fan(state, datum)
-    return _moving(state, datum, fan, _steps(state, datum, fan))
+    found = known(state)
+    return _moving(state, *found, _steps(state, *found)) if found else Live()
 
 
 def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
@@ -151,27 +149,13 @@ def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
     InputError
         As `frame`, or more wanted speeds than can be searched for.
     """
-    datum, missing = (None, ()) if refusal(state) else datum_of(state)
-    if datum is None:
+    found = known(state)
+    if found is None:
+        missing = () if refusal(state) else datum_of(state)[1]
         return Banks((), "Needs " + ", ".join(m.text for m in missing) if missing else "", ())
-    fan = known_fan(state, datum)
+    _, fan = found
     steps.check_wanted(state, fan)
     return parts.banks_of(state, fan, shelf)
-
-
-def refusal(state: JobState) -> str:
-    """Why a series capacitor is refused for this kind of motor; empty when it is not."""
-    if state.kind is None:
-        return ""
-    answer = answer_for(state.kind, Method.SERIES_CAPACITOR)
-    if answer is None:
-        return "a series capacitor has no meaning for this kind of motor"
-    return answer.reason if answer.answer is Answer.REFUSED else ""
-
-
-def known_fan(state: JobState, datum: Datum) -> Fan:
-    """The believed fan of a job on its supply."""
-    return fan_of(datum, Source(state.supply_voltage_v, state.supply_frequency_hz))
 
 
 def _steps(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
@@ -271,7 +255,7 @@ def why(state: JobState, key: str) -> Why:
     InputError
         No such number in this job.
     """
-    datum, _ = (None, ()) if refusal(state) else datum_of(state)
-    if datum is None:
+    found = known(state)
+    if found is None:
         raise InputError("of", key, "a number shown in this job", "nothing is computed yet")
-    return explain(state, datum, known_fan(state, datum), key)
+    return explain(state, *found, key)

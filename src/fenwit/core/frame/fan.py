@@ -13,6 +13,8 @@ from fenwit.core.calibrate.fit import Belief, Datum, believe
 from fenwit.core.circuit.network import ComplexArray
 from fenwit.core.errors import InputError
 from fenwit.core.frame.shown import CurveBand
+from fenwit.core.frame.state import JobState, datum_of
+from fenwit.core.motor.kinds import Answer, Method, answer_for
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution, Source, solve
 from fenwit.core.regulator.series import (
     HandEstimate,
@@ -131,6 +133,24 @@ def fan_of(datum: Datum, supply: Source) -> Fan:
             if b.speed_rpm.high > 0
         ),
     )
+
+
+def refusal(state: JobState) -> str:
+    """Why a series capacitor is refused for this kind of motor; empty when it is not."""
+    if state.kind is None:
+        return ""
+    answer = answer_for(state.kind, Method.SERIES_CAPACITOR)
+    if answer is None:
+        return "a series capacitor has no meaning for this kind of motor"
+    return answer.reason if answer.answer is Answer.REFUSED else ""
+
+
+def known(state: JobState) -> tuple[Datum, Fan] | None:
+    """The datum and the believed fan of a job; None while it is refused or too little is known."""
+    datum = None if refusal(state) else datum_of(state)[0]
+    if datum is None:
+        return None
+    return datum, fan_of(datum, Source(state.supply_voltage_v, state.supply_frequency_hz))
 
 
 @dataclass(frozen=True, eq=False)

@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from fenwit.core import quantity as q
+from fenwit.core.frame.fan import known, regulated
 from fenwit.core.frame.parts import part_rows
 from fenwit.core.frame.paths import decibels
 from fenwit.core.frame.shown import Frame
-from fenwit.core.frame.state import JobState, datum_of
+from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import in_the_line, share_text, shown, steps_of
 from fenwit.core.load import flow_share
 from fenwit.core.motor.machine import relative_rise
@@ -51,12 +52,10 @@ def tables(state: JobState) -> tuple[Table, ...]:
     InputError
         As `frame`.
     """
-    from fenwit.core.frame import known_fan, refusal
-
-    datum, _ = (None, ()) if refusal(state) else datum_of(state)
-    if datum is None:
+    known_fan = known(state)
+    if known_fan is None:
         return ()
-    fan = known_fan(state, datum)
+    datum, fan = known_fan
     found = steps_of(state, datum, fan)
     rows = []
     for s in found:
@@ -135,8 +134,6 @@ def tables(state: JobState) -> tuple[Table, ...]:
         ),
     ]
     if state.design:
-        from fenwit.core.frame.fan import regulated
-
         found_tables.append(
             Table(
                 "parts",

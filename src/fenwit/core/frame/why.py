@@ -12,7 +12,7 @@ from fenwit.core.calibrate.bands import MODEL_ERROR
 from fenwit.core.calibrate.fit import Datum
 from fenwit.core.errors import InputError
 from fenwit.core.frame.fan import Fan, Regulated, regulated
-from fenwit.core.frame.parts import stress_place
+from fenwit.core.frame.parts import rule_rows, spread_rows, stress_place
 from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import Step, in_the_line, share_text, shown, steps_of
 from fenwit.core.load import level_change_db
@@ -444,8 +444,6 @@ _STEP: dict[str, Callable[[_Case, Step], Why]] = {
 
 
 def _spread(case: _Case, number: int) -> Why:
-    from fenwit.core.frame.parts import spread_rows
-
     case.bank  # noqa: B018 - says that no bank is chosen
     row = next(
         (r for r in spread_rows(case.state, case.datum, case.fan, case.steps) if r.step == number), None
@@ -468,8 +466,6 @@ def _spread(case: _Case, number: int) -> Why:
 
 
 def _rule(case: _Case, key: RuleKey) -> Why:
-    from fenwit.core.frame.parts import rule_rows
-
     row = next((r for r in rule_rows(case.state, case.fan, case.steps, case.bank) if r.key is key), None)
     if row is None:
         raise InputError("of", key.value, "a rule that applies", "this rule says nothing about so few steps")
@@ -597,9 +593,17 @@ def _stress_surge(case: _Case, part: RatedPart, s: Stress) -> _Stressed:
 
 def _stress_peak(case: _Case, part: RatedPart, s: Stress) -> _Stressed:
     return (
-        "Î = V_step / R_limiter; joined capacitors: (V̂_A + V̂_B)/(R_A + R_B)",
+        "Î = V_step / R_limiter",
         (f"{s.value:.0f} A at the first instant; the contacts may close on {s.rating:g} A",),
         ("capacitors charged the worst way round; no help from the motor's inductance",),
+    )
+
+
+def _stress_equalising(case: _Case, part: RatedPart, s: Stress) -> _Stressed:
+    return (
+        "Î = (V̂_A + V̂_B)/(R_A + R_B); a bridged capacitor: V̂/R",
+        (f"{s.value:.0f} A through the limiters; the contacts may close on {s.rating:g} A",),
+        ("each capacitor may hold its crest, either way round; bleeds have had no time",),
     )
 
 
@@ -628,6 +632,7 @@ _STRESS: dict[Burden, Callable[[_Case, RatedPart, Stress], _Stressed]] = {
     Burden.WATTS: _stress_watts,
     Burden.SURGE: _stress_surge,
     Burden.PEAK: _stress_peak,
+    Burden.EQUALISING: _stress_equalising,
     Burden.MELTING: _stress_melting,
     Burden.HEAT: _stress_heat,
 }

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from fenwit.core.circuit import Circuit, PartKind
 from fenwit.core.circuit.contacts import passages
 from fenwit.core.circuit.network import PositionSolution, solve_bank
-from fenwit.core.errors import InputError, check_range
+from fenwit.core.errors import check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import (
@@ -69,6 +69,7 @@ class Burden(StrEnum):
     CREST = "crest volts"
     AMPS = "amps"
     PEAK = "peak amps"
+    EQUALISING = "equalising amps"
     WATTS = "watts"
     SURGE = "surge"
     MELTING = "melting"
@@ -80,6 +81,7 @@ UNITS = {
     Burden.CREST: "V",
     Burden.AMPS: "A",
     Burden.PEAK: "A",
+    Burden.EQUALISING: "A",
     Burden.WATTS: "W",
     Burden.SURGE: "J",
     Burden.MELTING: "A²s",
@@ -694,21 +696,38 @@ def _switch(design: BankDesign, choice: _Choice, solved: _Solved, crests: Sequen
     held = replace(held, mains=1.0) if held.value > off.value * (1 + 1e-9) else off
     rush = max(v / r for v, r in zip(choice.step_v, choice.fitting.limiter_ohm, strict=True))
     peak = Stress(Burden.PEAK, rush, switch.make_current_a, "Off to 1", 1.1, Moment.SWITCHING)
-    ohms = dict(zip(design.names, choice.fitting.limiter_ohm, strict=True))
-    crest = dict(zip(design.names, crests, strict=True))
-    for passage in passages(solved.circuit, switch.make_before_break):
-        amps = [equalising_current_a(crest[n], 0.0, ohms[n], 0.0) for n in passage.shorted]
-        amps += [equalising_current_a(crest[a], crest[b], ohms[a], ohms[b]) for a, b in passage.paralleled]
-        if amps and max(amps) > peak.value:
-            peak = Stress(Burden.PEAK, max(amps), switch.make_current_a, passage.name, 1.1, Moment.SWITCHING)
+    equalising = _equalising(design, choice.fitting, solved.circuit, crests)
     return RatedPart(
         "S",
         PartClass.SWITCH,
         float(switch.positions),
         1,
         switch.rated_voltage_v,
-        (solved.worst(Burden.AMPS, switch.rated_current_a, most_through * solved.running_a), held, peak),
+        (
+            solved.worst(Burden.AMPS, switch.rated_current_a, most_through * solved.running_a),
+            held,
+            peak,
+            *equalising,
+        ),
     )
+
+
+def _equalising(
+    design: BankDesign, fitting: Fitting, circuit: Circuit, crests: Sequence[float]
+) -> tuple[Stress, ...]:
+    """The worst peak where the switch joins or bridges charged capacitors; nothing where it never does."""
+    ohms = dict(zip(design.names, fitting.limiter_ohm, strict=True))
+    crest = dict(zip(design.names, crests, strict=True))
+    found = []
+    for passage in passages(circuit, design.switch.make_before_break):
+        amps = [equalising_current_a(crest[n], 0.0, ohms[n], 0.0) for n in passage.shorted]
+        amps += [equalising_current_a(crest[a], crest[b], ohms[a], ohms[b]) for a, b in passage.paralleled]
+        found += [(a, passage.name) for a in amps]
+    if not found:
+        return ()
+    amps_worst, where = max(found, key=lambda f: f[0])
+    rating = design.switch.make_current_a
+    return (Stress(Burden.EQUALISING, amps_worst, rating, where, 1.1, Moment.SWITCHING),)
 
 
 def _judged(part: RatedPart) -> RatedPart:
@@ -723,35 +742,3 @@ def _judged(part: RatedPart) -> RatedPart:
         f"where it bears {worst.rating:.3g} {unit}"
     )
     return replace(part, refusal=words)
-
-
-def must_do(parts: Sequence[RatedPart]) -> None:
-    """Raise InputError for the first part that will not do."""
-    for part in parts:
-        if part.refusal:
-            raise InputError(part.name, part.value, "a part that bears it", part.refusal)
-
-
-def equalising_peaks(rated: Rated) -> tuple[tuple[str, float], ...]:
-    """Peak amps wherever the switch joins or bridges charged capacitors: name of the passage, amps.
-
-    Parameters
-    ----------
-    rated : Rated
-        The bank [-]
-
-    Returns
-    -------
-    tuple
-        Passages in the order of the knob; empty when none does [-]
-    """
-    design, fitting = rated.design, rated.fitting
-    ohms = dict(zip(design.names, fitting.limiter_ohm, strict=True))
-    crest = {p.name[1:]: p.stresses[1].value * p.pieces for p in rated.parts if p.name.startswith("D")}
-    found = []
-    for passage in passages(rated.circuit, design.switch.make_before_break):
-        amps = [equalising_current_a(crest[n], 0.0, ohms[n], 0.0) for n in passage.shorted]
-        amps += [equalising_current_a(crest[a], crest[b], ohms[a], ohms[b]) for a, b in passage.paralleled]
-        if amps:
-            found.append((passage.name, max(amps)))
-    return tuple(found)

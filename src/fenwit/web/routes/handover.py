@@ -12,8 +12,9 @@ from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.report.bundle import read_bundle, write_bundle
-from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
-from fenwit.report.record import Record, font_faces, label_html, pdf, report_html
+from fenwit.report.csvfiles import Sheet as CsvSheet
+from fenwit.report.csvfiles import read_csv, with_unit, write_csv
+from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf
 from fenwit.store import codec, handovers, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale
@@ -26,7 +27,7 @@ from fenwit.web.models import (
     NewHandover,
     NewReading,
 )
-from fenwit.web.page import MEASURED, PROVED, changed, load, page_of
+from fenwit.web.page import MEASURED, PROVED, changed, load, page_of, store_card
 from fenwit.web.problems import Gated
 from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, signed_record
 from fenwit.web.routes.measure import take as take_one
@@ -84,28 +85,28 @@ def _fonts(address: str | None = None) -> dict[str, str]:
 @router.get("/jobs/{job_id}/report.html", response_class=Response)
 def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as a printable page; with ``signed`` as it stood under that signature."""
-    text = report_html(_record(db, job_id, signed), _fonts("/assets"))
+    text = page_html(Sheet.REPORT, _record(db, job_id, signed), _fonts("/assets"))
     return download(text.encode(), f"job-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
 @router.get("/jobs/{job_id}/report.pdf", response_class=Response)
 def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as PDF."""
-    data = pdf(report_html(_record(db, job_id, signed), _fonts()))
+    data = pdf(page_html(Sheet.REPORT, _record(db, job_id, signed), _fonts()))
     return download(data, f"fenwit-job-{job_id}.pdf", "application/pdf", inline=True)
 
 
 @router.get("/jobs/{job_id}/label.html", response_class=Response)
 def label_page(job_id: JobId, db: Db) -> Response:
     """The step label as a page."""
-    text = label_html(_record(db, job_id, None), _fonts("/assets"))
+    text = page_html(Sheet.LABEL, _record(db, job_id, None), _fonts("/assets"))
     return download(text.encode(), f"label-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
 @router.get("/jobs/{job_id}/label.pdf", response_class=Response)
 def label_pdf(job_id: JobId, db: Db) -> Response:
     """The step label as PDF, 100 × 74 mm."""
-    data = pdf(label_html(_record(db, job_id, None), _fonts()))
+    data = pdf(page_html(Sheet.LABEL, _record(db, job_id, None), _fonts()))
     return download(data, f"fenwit-label-{job_id}.pdf", "application/pdf", inline=True)
 
 
@@ -143,8 +144,6 @@ def _import_job(db: Database, data: bytes) -> JobPage:
         job_id = add_bundle(db, bundle)
         loaded = load(db, job_id)
         page = page_of(db, loaded)
-        from fenwit.web.page import store_card
-
         store_card(db, loaded, page.frame)
     return page
 
@@ -247,7 +246,7 @@ def _take(db: Database, job_id: int, new: NewReading, at: datetime | None) -> di
 _Wanted = list[tuple[int, NewReading | str, datetime | None]]
 
 
-def _wanted(sheet: Sheet) -> _Wanted:
+def _wanted(sheet: CsvSheet) -> _Wanted:
     """Rows as readings: one for each row with quantity and value, or one for each filled cell of a wide sheet."""
     names = [h.name for h in sheet.headings]
     long = "quantity" in names and "value" in names
