@@ -10,10 +10,15 @@ from pathlib import Path
 
 import psycopg
 import pytest
+from hypothesis import settings
 
 from fenwit.store.cluster import Cluster
 from fenwit.store.database import Database
 from fenwit.store.migrate import migrate
+
+# The same examples every time: a failure on one machine is a failure on all.
+settings.register_profile("fenwit", derandomize=True)
+settings.load_profile("fenwit")
 
 ROOT = Path(__file__).resolve().parents[1]
 # Processes that tests start find the source as the tests do.

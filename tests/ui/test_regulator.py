@@ -248,6 +248,26 @@ def test_jobs_and_readings_come_in_from_files_or_say_why_not(
     expect(field(page, "step 1, speed, rpm")).to_have_value("122 rpm")
 
 
+def test_edits_made_offline_build_on_each_other_and_all_arrive(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/1/aim")
+    expect(field(page, "step 1, rpm or %")).to_have_value("118 rpm")
+    page.context.set_offline(True)
+    enter(page, "step 1, rpm or %", "125")
+    expect(page.get_by_text("offline: 1 edit kept here")).to_be_visible()
+    enter(page, "step 2, rpm or %", "205")
+    expect(page.get_by_text("offline: 2 edits kept here")).to_be_visible()
+    page.context.set_offline(False)
+    expect(page.get_by_text("kept here")).to_have_count(0)
+    expect(field(page, "step 1, rpm or %")).to_have_value("125 rpm")
+    expect(field(page, "step 2, rpm or %")).to_have_value("205 rpm")
+    # Two edits, two undos.
+    page.locator("h1").click()
+    page.keyboard.press("u")
+    expect(field(page, "step 2, rpm or %")).to_have_value("196 rpm")
+    expect(field(page, "step 1, rpm or %")).to_have_value("125 rpm")
+
+
 def test_an_edit_that_waited_and_is_refused_is_shown_until_dismissed(screen: Page, server: Server) -> None:
     page = screen
     page.goto(f"{server.address}/jobs/1/measure")

@@ -104,6 +104,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.mouse.move(box["x"] + 30, box["y"] - 8, steps=4)
     page.mouse.up()
     expect(field(page, "step 2, rpm or %")).not_to_have_value("199 rpm")
+    page.wait_for_load_state("networkidle")
     enter(page, "step 2, rpm or %", "200")
     expect(field(page, "step 2, rpm or %")).to_have_value("200 rpm")
 

@@ -83,3 +83,9 @@ function subscribe(tell: () => void) {
 
 export const useOutbox = () => useSyncExternalStore(subscribe, () => edits);
 export const useRefused = () => useSyncExternalStore(subscribe, () => refusals);
+
+/** The body of the last edit that waits for an address of a job: the next edit builds on it, not on what is stored. */
+export function usePending(jobId: number, end: string): Record<string, unknown> | null {
+  const path = `/api/jobs/${jobId}${end}`;
+  return useOutbox().findLast((e) => e.path === path)?.body ?? null;
+}

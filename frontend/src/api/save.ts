@@ -14,6 +14,9 @@ export const KEPT: Problem = {
   detail: 'Kept on this device; sent when Fenwit is back.',
 };
 
+/** A problem that needs doing something about: an edit that waits on this device does not. */
+export const unlessKept = (problem: Problem | null) => (problem?.type === 'kept' ? null : problem);
+
 type Stored = Record<string, unknown> | null;
 
 /** Where the version stands in what the server stores, and in the page that answers a save. */

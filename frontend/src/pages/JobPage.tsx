@@ -2,6 +2,7 @@ import { useCallback, useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, problemOf, useJob, useLive, useSave, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
 import { outbox, useOutbox, useRefused } from '../api/outbox';
+import { unlessKept } from '../api/save';
 import { PowerPath } from '../instruments/PowerPath';
 import { Staff } from '../instruments/Staff';
 import { Aim } from '../stages/Aim';
@@ -190,7 +191,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
                 ? {
                     wanted,
                     onDrag: (speeds) => setDraft({ wanted_rpm: speeds }),
-                    onDrop: (speeds) => void saveSteps(speeds).then((refused) => (setDropped(refused), setDraft(null))),
+                    onDrop: (speeds) => void saveSteps(() => speeds).then((refused) => (setDropped(unlessKept(refused)), setDraft(null))),
                   }
                 : undefined
             }

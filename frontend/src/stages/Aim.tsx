@@ -1,5 +1,6 @@
 import { useState } from 'react';
 import type { Problem } from '../api/client';
+import { unlessKept } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
@@ -21,7 +22,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
     text && !page.design && a.needed_f !== null ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
   const add = async () => {
-    const refused = await save([...wanted, typed.trim()]);
+    const refused = unlessKept(await save((now) => [...now, typed.trim()]));
     setProblem(refused);
     if (!refused) setTyped('');
   };
@@ -55,7 +56,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                   <ValueField
                     label={`step ${a.step}, rpm or %`}
                     text={`${a.wanted.number} ${a.wanted.unit}`}
-                    onCommit={(text) => save(wanted.map((w, k) => (k === i ? text : w)))}
+                    onCommit={(text) => save((now) => now.map((w, k) => (k === i ? text : w)))}
                   />
                 </td>
                 <td className="mono text-right">{a.share_text}</td>
@@ -81,7 +82,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                     aria-label={`take step ${a.step} away`}
                     onClick={(event) => {
                       event.stopPropagation();
-                      void save(wanted.filter((_, k) => k !== i)).then(setProblem);
+                      void save((now) => now.filter((_, k) => k !== i)).then((p) => setProblem(unlessKept(p)));
                     }}
                   >
                     take away
@@ -114,7 +115,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
           <button
             type="button"
             className="button"
-            onClick={() => void save(['40 %', '60 %', '80 %', '100 %']).then(setProblem)}
+            onClick={() => void save(() => ['40 %', '60 %', '80 %', '100 %']).then((p) => setProblem(unlessKept(p)))}
           >
             Four even steps
           </button>

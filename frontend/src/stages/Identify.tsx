@@ -1,7 +1,7 @@
 import { Select } from 'radix-ui';
 import { useState } from 'react';
 import { useKinds, type Problem, type Schemas } from '../api/client';
-import { useEdits } from '../api/save';
+import { unlessKept, useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
@@ -91,7 +91,7 @@ export function Identify({ page, frame, onClash }: StageProps) {
         </label>
         <Select.Root
           value={fan.motor_kind ?? ''}
-          onValueChange={(kind) => void save({ motor_kind: kind }).then(setKindProblem)}
+          onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}
         >
           <Select.Trigger aria-labelledby="kind-label" className="input flex items-center justify-between text-left font-semibold">
             <Select.Value placeholder="pick the kind of motor" />

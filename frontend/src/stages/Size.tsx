@@ -1,7 +1,7 @@
 import { Tabs } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import { useBanks, type Bank, type Problem, type Schemas } from '../api/client';
-import { useEdits } from '../api/save';
+import { unlessKept, useEdits } from '../api/save';
 import { SizingPlot } from '../instruments/SizingPlot';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
@@ -33,8 +33,8 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
       what: 'The bank',
       mine: bank.capacitors.map((c) => c.measured || c.value || 'from the shelf').join(' and '),
     });
-    setProblem(refused);
-    if (!refused) setDraft(null);
+    setProblem(unlessKept(refused));
+    if (!unlessKept(refused)) setDraft(null);
     return refused;
   }
 
@@ -76,7 +76,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
           saveSizing={(sizing) => saveJob({ sizing }, 'What the search works with')}
         />
       </div>
-      {problem && problem.type !== 'kept' && (
+      {problem && (
         <p role="alert" className="mt-1 text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}

@@ -1,18 +1,32 @@
 import { useCallback } from 'react';
 import type { JobPageData, Problem } from '../api/client';
+import { usePending } from '../api/outbox';
 import { useEdits } from '../api/save';
 import type { Clash } from '../ui/Conflict';
 import { useWho } from '../ui/who';
 
-/** Save the wanted speeds, typed or dragged; another window's change is offered beside ours. */
+type Wanted = (string | number)[];
+
+const WAITS: Problem = {
+  type: 'waits',
+  title: 'Not yet',
+  status: 0,
+  detail: 'A step was added or taken away and waits on this device; more can be changed when Fenwit is back.',
+};
+
+/** Save a change of the wanted speeds, typed or dragged; another window's change is offered beside ours. While an
+ * earlier change waits on this device the next one builds on it. */
 export function useSaveSteps(page: JobPageData, onClash: (clash: Clash) => void) {
   const { who } = useWho();
   const jobId = page.job.id;
   const { version, wanted_rpm } = page.job;
   const save = useEdits(jobId, onClash);
+  const pending = usePending(jobId, '/steps')?.wanted as Wanted | undefined;
   return useCallback(
-    (wanted: (string | number)[]): Promise<Problem | null> =>
-      save({
+    async (change: (now: Wanted) => Wanted): Promise<Problem | null> => {
+      if (pending && pending.length !== wanted_rpm.length) return WAITS;
+      const wanted = change(pending ?? wanted_rpm);
+      return save({
         kind: 'job',
         method: 'PUT',
         path: `/api/jobs/${jobId}/steps`,
@@ -22,7 +36,8 @@ export function useSaveSteps(page: JobPageData, onClash: (clash: Clash) => void)
         replaces: { wanted_rpm },
         what: 'The wanted speeds',
         mine: `${wanted.map((w) => (typeof w === 'number' ? Math.round(w) : w)).join(', ')} rpm`,
-      }),
-    [jobId, save, version, wanted_rpm, who],
+      });
+    },
+    [jobId, pending, save, version, wanted_rpm, who],
   );
 }

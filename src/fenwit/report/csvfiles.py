@@ -104,6 +104,8 @@ def read_csv(data: bytes) -> Sheet:
         rows = [row for row in csv.reader(io.StringIO(text), delimiter=delimiter, strict=True) if any(row)]
     except csv.Error as error:
         raise InputError("file", "", "complete rows", f"the file breaks off or is damaged: {error}") from None
+    if not rows:
+        raise InputError("file", "", "a header line and rows", "there is nothing in the file but separators")
     if len(rows) > MAX_ROWS + 1:
         raise InputError("file", len(rows), f"up to {MAX_ROWS} rows", "too many rows for one import")
     if len(rows[0]) > MAX_COLUMNS:

@@ -1,6 +1,8 @@
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import { useClasses, type Bank, type Draft, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { usePending } from '../../api/outbox';
+import { unlessKept } from '../../api/save';
 import { Choice } from '../../ui/Choice';
 
 type Candidate = Schemas['Candidate'];
@@ -117,9 +119,11 @@ const same = (a: Bank, b: Bank) => JSON.stringify([a.capacitors, a.patterns]) ==
 function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => Promise<Problem | null> }) {
   const classes = useClasses();
   const [problem, setProblem] = useState<Problem | null>(null);
-  const sizing = page.sizing;
+  // What waits on this device counts already: the next change builds on it.
+  const waiting = usePending(page.job.id, '')?.sizing as Sizing | undefined;
+  const sizing = { ...page.sizing, ...waiting };
   const sw = sizing.switch ?? { positions: 4, poles: 2, series_pairs: true, make_before_break: false, rated_voltage_v: 250 };
-  const put = (edit: Sizing) => void save(edit).then(setProblem);
+  const put = (edit: Sizing) => void save(edit).then((p) => setProblem(unlessKept(p)));
   const name = classes.data?.find((c) => c.key === sizing.part_class)?.name ?? '';
   const fixed = sizing.fixed ?? [];
   const words = [
@@ -172,7 +176,7 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
               </button>
             </p>
           )}
-          {problem && problem.type !== 'kept' && (
+          {problem && (
             <p role="alert" className="text-copper">
               {problem.detail}
             </p>

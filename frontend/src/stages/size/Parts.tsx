@@ -1,5 +1,6 @@
 import { Popover } from 'radix-ui';
 import { api, problemOf, useSave, type Bank, type Draft, type Frame, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { usePending } from '../../api/outbox';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
 import { Why } from '../../ui/Why';
@@ -17,6 +18,8 @@ interface Props {
 
 /** Every part of the bank with the burden nearest to its limit; each opens to be read and edited. */
 export function Parts({ page, frame, draft, choose, saveSizing }: Props) {
+  // An edit that waits on this device counts already: the next one builds on it.
+  const waiting = usePending(page.job.id, '/designs') as Bank | null;
   if (frame.parts.length === 0) {
     return <p className="quiet pt-3">Choose a bank above: pointing at one tries it on the staff and the path, a click keeps it.</p>;
   }
@@ -31,7 +34,7 @@ export function Parts({ page, frame, draft, choose, saveSizing }: Props) {
             {tried || !page.design ? (
               <span className="flex min-h-[34px] items-center font-bold">{part.name}</span>
             ) : (
-              <Editor page={page} part={part} bank={page.design.bank} choose={choose} saveSizing={saveSizing} />
+              <Editor page={page} part={part} bank={waiting ?? page.design.bank} choose={choose} saveSizing={saveSizing} />
             )}
             <span className={`min-w-0 ${part.refusal ? 'py-1 text-copper' : ''}`}>
               <span className="block truncate" title={part.text}>
