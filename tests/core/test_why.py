@@ -6,9 +6,12 @@ from dataclasses import replace
 
 import pytest
 
+from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.frame import frame, why
+from fenwit.core.frame import banks, frame, why
 from fenwit.core.frame.tables import changes, snapshot, tables
+from fenwit.core.size.bank import Capacitor
+from fenwit.core.size.classes import PartClass
 from tests.core.test_frame import BANK, SWEEP, WALL
 
 CHOSEN = replace(SWEEP, design=BANK)
@@ -42,6 +45,34 @@ def test_every_burden_every_rule_and_every_band_is_explained() -> None:
     for spread in shown.spreads:
         assert why(CHOSEN, f"spread:{spread.step}").value == spread.together.text
     assert why(CHOSEN, "full").value.startswith("330")
+
+
+def test_what_the_model_says_of_a_reading_is_explained() -> None:
+    shown = frame(CHOSEN)
+    assert shown.checks
+    for check in shown.checks:
+        found = why(CHOSEN, f"check:{check.quantity}")
+        assert found.value == check.expected
+        assert f"read {check.read}, model {check.expected}" in found.numbers[0]
+    assert why(CHOSEN, "synchronous").value == f"{shown.synchronous_rpm:.0f} rpm"
+
+
+def test_the_worst_miss_is_explained_as_the_list_of_banks_gives_it() -> None:
+    best = banks(SWEEP, ()).candidates[0]
+    design = replace(
+        BANK,
+        capacitors=tuple(
+            Capacitor(q.parse("c", p.bench, q.CAPACITANCE), PartClass(p.part_class), p.rated_v, p.tolerance)
+            for p in best.capacitors
+        ),
+        patterns=best.patterns,
+    )
+    found = why(replace(SWEEP, design=design), "miss")
+    assert found.value.startswith(f"{best.miss_text} of full speed")
+    shares = [float(line.rsplit("= ")[1].removesuffix(" %")) for line in found.numbers]
+    assert f"±{max(1, round(max(shares)))} %" == best.miss_text
+    with pytest.raises(InputError, match="no bank is chosen"):
+        why(SWEEP, "miss")
 
 
 def test_the_explanation_gives_the_value_on_the_page() -> None:

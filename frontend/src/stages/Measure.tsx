@@ -78,7 +78,7 @@ export function Measure({ page, frame, onClash }: StageProps) {
                   <td className="py-1.5">{NAMES[c.quantity] ?? c.quantity}</td>
                   <td className="mono pr-2 text-right">{c.read}</td>
                   <td className={`mono text-right ${c.odd ? 'font-bold text-copper' : ''}`}>
-                    {c.expected}
+                    <Why of={`check:${c.quantity}`}>{c.expected}</Why>
                     {c.odd && <span className="block font-sans text-[13px] font-normal">does not fit the rest: read it again</span>}
                   </td>
                 </tr>
@@ -93,7 +93,10 @@ export function Measure({ page, frame, onClash }: StageProps) {
               {frame.full.number}
             </Why>{' '}
             rpm; the field turns at{' '}
-            <span className="mono">{frame.synchronous_rpm}</span> rpm.
+            <Why of="synchronous" className="mono">
+              {frame.synchronous_rpm}
+            </Why>{' '}
+            rpm.
           </p>
         )}
         {frame.marks.length > 0 && (

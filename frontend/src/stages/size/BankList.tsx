@@ -4,6 +4,7 @@ import { useClasses, type Bank, type Draft, type JobPageData, type Problem, type
 import { usePending } from '../../api/outbox';
 import { unlessKept } from '../../api/save';
 import { Choice } from '../../ui/Choice';
+import { Why } from '../../ui/Why';
 
 type Candidate = Schemas['Candidate'];
 type Sizing = Schemas['SizingEdit'];
@@ -23,6 +24,7 @@ interface Props {
 /** The ten best banks as small staffs, and what they are searched from. */
 export function BankList({ page, banks, pending, wanted, full, draft, setDraft, onChoose, saveSizing }: Props) {
   const tried = draft?.bank ?? null;
+  const chosen = banks?.candidates.find((c) => c.chosen);
   return (
     <section aria-label="Banks" aria-busy={pending} className="flex min-h-0 flex-col" onPointerLeave={() => tried && setDraft(null)}>
       <div className="flex items-baseline gap-3">
@@ -73,7 +75,13 @@ export function BankList({ page, banks, pending, wanted, full, draft, setDraft, 
           </details>
         )}
         <p className="quiet border-t border-rule pt-1 text-[13px]">
-          Tall strokes: speeds the bank gives, 0 to full. Short ones: speeds wanted. ± is the worst miss, of full speed.
+          Tall strokes: speeds the bank gives, 0 to full. Short ones: speeds wanted. ± is the worst miss, of full speed
+          {chosen && (
+            <>
+              ; the chosen bank's is <Why of="miss">{chosen.miss_text}</Why>
+            </>
+          )}
+          .
         </p>
       </div>
     </section>

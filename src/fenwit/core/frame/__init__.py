@@ -16,7 +16,17 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame import parts, proofs, steps
 from fenwit.core.frame.fan import Fan, known, refusal, regulated
 from fenwit.core.frame.paths import path
-from fenwit.core.frame.shown import Banks, Check, CurveStep, Frame, Live, Mark, ProofRow
+from fenwit.core.frame.shown import (
+    CHECKED_DIMENSIONS,
+    ODD_SIGMAS,
+    Banks,
+    Check,
+    CurveStep,
+    Frame,
+    Live,
+    Mark,
+    ProofRow,
+)
 from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, datum_of
 from fenwit.core.frame.steps import Step
 from fenwit.core.frame.why import Why, explain
@@ -217,19 +227,12 @@ def _waits_for(
 
 
 def _checks(belief: Belief) -> tuple[Check, ...]:
-    dimension = {
-        "line_current_a": q.CURRENT,
-        "input_power_w": q.POWER,
-        "capacitor_voltage_v": q.VOLTAGE,
-        "main_resistance_ohm": q.RESISTANCE,
-        "auxiliary_resistance_ohm": q.RESISTANCE,
-    }
     return tuple(
         Check(
             c.name,
-            q.show(c.read, dimension[c.name]),
-            q.show(c.expected, dimension[c.name]),
-            abs(c.sigmas) > 3,
+            q.show(c.read, CHECKED_DIMENSIONS[c.name]),
+            q.show(c.expected, CHECKED_DIMENSIONS[c.name]),
+            abs(c.sigmas) > ODD_SIGMAS,
         )
         for c in belief.checks
     )

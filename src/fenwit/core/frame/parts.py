@@ -407,7 +407,7 @@ def _candidate(state: JobState, c: BankCandidate) -> Candidate:
         ),
         patterns=c.patterns,
         speed_rpm=c.speed_rpm,
-        miss_text=f"±{max(1, round(100 * c.worst_miss))} %",
+        miss_text=miss_text(c.worst_miss),
         evenness_text=f"uneven by {100 * c.unevenness:.0f} %" if len(c.speed_rpm) > 2 else "",
         shelf_text="all on the shelf"
         if c.to_buy == 0
@@ -416,3 +416,8 @@ def _candidate(state: JobState, c: BankCandidate) -> Candidate:
         else "to buy",
         chosen=chosen,
     )
+
+
+def miss_text(share: float) -> str:
+    """A worst miss as it is shown, never finer than a per cent."""
+    return f"±{max(1, round(100 * share))} %"

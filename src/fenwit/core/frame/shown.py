@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fenwit.core import quantity as q
 from fenwit.core.caution import Caution
 from fenwit.core.frame.state import Missing
 from fenwit.core.motor.kinds import Suitability
@@ -264,7 +265,17 @@ class Check:
     read: str
     expected: str
     odd: bool
-    """More than three standard uncertainties from what the rest implies"""
+    """More than ODD_SIGMAS standard uncertainties from what the rest implies"""
+
+
+ODD_SIGMAS = 3.0
+CHECKED_DIMENSIONS = {
+    "line_current_a": q.CURRENT,
+    "input_power_w": q.POWER,
+    "capacitor_voltage_v": q.VOLTAGE,
+    "main_resistance_ohm": q.RESISTANCE,
+    "auxiliary_resistance_ohm": q.RESISTANCE,
+}
 
 
 @dataclass(frozen=True)

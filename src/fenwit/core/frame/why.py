@@ -12,7 +12,8 @@ from fenwit.core.calibrate.bands import MODEL_ERROR
 from fenwit.core.calibrate.fit import Datum
 from fenwit.core.errors import InputError
 from fenwit.core.frame.fan import Fan, Regulated, regulated
-from fenwit.core.frame.parts import rule_rows, spread_rows, stress_place
+from fenwit.core.frame.parts import miss_text, rule_rows, spread_rows, stress_place
+from fenwit.core.frame.shown import CHECKED_DIMENSIONS, ODD_SIGMAS
 from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import Step, in_the_line, share_text, shown, steps_of
 from fenwit.core.load import level_change_db
@@ -87,7 +88,8 @@ def explain(state: JobState, datum: Datum, fan: Fan, key: str) -> Why:
     fan : Fan
         Its believed fan [-]
     key : str
-        What is asked for: ``full``, ``step:2:speed``, ``part:A:volts``, ``rule:evenness``, ``spread:2`` [-]
+        What is asked for: ``full``, ``synchronous``, ``check:line_current_a``, ``miss``, ``step:2:speed``,
+        ``part:A:volts``, ``rule:evenness``, ``spread:2`` [-]
 
     Returns
     -------
@@ -103,6 +105,12 @@ def explain(state: JobState, datum: Datum, fan: Fan, key: str) -> Why:
     match key.split(":"):
         case ["full"]:
             return _full(case)
+        case ["synchronous"]:
+            return _synchronous(case)
+        case ["check", name]:
+            return _check(case, name)
+        case ["miss"]:
+            return _miss(case)
         case ["step", number, what] if number.isdigit() and what in _STEP:
             step = next((s for s in case.steps if s.number == int(number)), None)
             if step is not None:
@@ -143,6 +151,76 @@ def _full(case: _Case) -> Why:
         _assumed(case),
         _LINEAR,
         _CIRCUIT,
+    )
+
+
+def _synchronous(case: _Case) -> Why:
+    f, poles = case.datum.frequency_hz, case.datum.poles
+    n_s = synchronous_speed_rpm(poles, f)
+    return Why(
+        "Speed of the rotating field",
+        f"{n_s:.0f} rpm",
+        "n_s = 120 f / poles",
+        (f"120 × {f:g} Hz / {poles} = {n_s:.0f} rpm",),
+        (f"{poles} poles",),
+        "Any induction motor; the rotor stays below it by the slip.",
+        "Counting pole pairs",
+    )
+
+
+_CHECKED = {
+    "line_current_a": ("Line amps", "I = V |Y(s)|"),
+    "input_power_w": ("Input watts", "P = V² Re Y(s)"),
+    "capacitor_voltage_v": ("Volts across the run capacitor", "V_C = V |I_a / (ω C V)|"),
+    "main_resistance_ohm": ("Main winding", "R_1 of the fitted motor"),
+    "auxiliary_resistance_ohm": ("Auxiliary winding", "R_a of the fitted motor"),
+}
+
+
+def _check(case: _Case, name: str) -> Why:
+    check = next((c for c in case.fan.belief.checks if c.name == name), None)
+    if check is None:
+        raise InputError("of", name, "a reading taken at full speed", "no such reading is compared")
+    title, equation = _CHECKED[name]
+    sigma: float = getattr(case.datum, name).relative_sigma
+    expected, read = (q.show(v, CHECKED_DIMENSIONS[name]) for v in (check.expected, check.read))
+    return Why(
+        f"{title} at full speed, by the fitted motor",
+        expected,
+        equation,
+        (
+            f"read {read}, model {expected}: ln(read / model) = {np.log(check.read / check.expected):+.2g}",
+            f"over the reading's own {100 * sigma:.2g} %: {check.sigmas:+.1f} standard uncertainties; "
+            f"beyond ±{ODD_SIGMAS:g} it does not fit the rest",
+        ),
+        _assumed(case),
+        "The motor is fitted to all readings at once, so the model leans towards each of them. " + _LINEAR,
+        "Maximum posterior over the readings and what motors of this kind are like (docs/calibration.md)",
+    )
+
+
+def _miss(case: _Case) -> Why:
+    case.bank  # noqa: B018 - says that no bank is chosen
+    full = case.fan.full.speed_rpm
+    misses = [
+        (s.number, s.shown_point.speed_rpm, s.wanted_rpm)
+        for s in case.steps
+        if s.shown_point and s.wanted_rpm is not None
+    ]
+    if not misses:
+        raise InputError("of", "miss", "a step that runs and has a wanted speed", "nothing is missed or met")
+    worst = max(misses, key=lambda m: abs(m[1] - m[2]))
+    return Why(
+        "Worst miss of the bank",
+        f"{miss_text(abs(worst[1] - worst[2]) / full)} of full speed, at step {worst[0]}",
+        "max |n − n_wanted| / n_full",
+        tuple(
+            f"step {k}: |{n:.0f} − {w:.0f}| / {full:.0f} = {100 * abs(n - w) / full:.1f} %"
+            for k, n, w in misses
+        ),
+        ("nominal or measured capacitors, nominal mains, the likeliest motor",),
+        _LINEAR,
+        "Each pattern of the bank solved for this motor and matched to the wanted speeds in order (docs/regulator.md)",
     )
 
 
