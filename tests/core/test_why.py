@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import pytest
@@ -53,7 +54,14 @@ def test_what_the_model_says_of_a_reading_is_explained() -> None:
     for check in shown.checks:
         found = why(CHOSEN, f"check:{check.quantity}")
         assert found.value == check.expected
-        assert f"read {check.read}, model {check.expected}" in found.numbers[0]
+        assert found.numbers[0].endswith(f" = {check.expected}")
+        assert found.numbers[1].startswith(f"read {check.read}: ")
+    # The equation of the amps, worked again from the numbers it is given with.
+    volts, admittance = re.findall(
+        r"([\d.]+) V × ([\d.]+) mS", why(CHOSEN, "check:line_current_a").numbers[0]
+    )[0]
+    amps = next(c.expected for c in shown.checks if c.quantity == "line_current_a")
+    assert float(volts) * float(admittance) == pytest.approx(float(amps.removesuffix(" mA")), rel=0.005)
     assert why(CHOSEN, "synchronous").value == f"{shown.synchronous_rpm:.0f} rpm"
 
 

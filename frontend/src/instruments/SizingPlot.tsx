@@ -24,7 +24,7 @@ export function SizingPlot({ frame, selected, onSelect }: Props) {
   const top = frame.top_rpm ?? 1;
   if (!first || !last) return <div ref={ref} className="h-full" />;
   const x = scaleLog().domain([lowest(frame), last.capacitance_f]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]).clamp(true);
-  const y = scaleLinear().domain([0, top]).range([Math.max(1, height - PAD.bottom), PAD.top]);
+  const y = scaleLinear().domain([0, top]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
   const shown = points.filter((p) => p.capacitance_f >= lowest(frame));
   const draw = line<(typeof points)[number]>()
     .defined((p) => p.state === 'ok')

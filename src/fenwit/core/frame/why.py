@@ -171,10 +171,26 @@ def _synchronous(case: _Case) -> Why:
 _CHECKED = {
     "line_current_a": ("Line amps", "I = V |Y(s)|"),
     "input_power_w": ("Input watts", "P = V² Re Y(s)"),
-    "capacitor_voltage_v": ("Volts across the run capacitor", "V_C = V |I_a / (ω C V)|"),
+    "capacitor_voltage_v": ("Volts across the run capacitor", "V_C = V |G_C(s)|"),
     "main_resistance_ohm": ("Main winding", "R_1 of the fitted motor"),
     "auxiliary_resistance_ohm": ("Auxiliary winding", "R_a of the fitted motor"),
 }
+
+
+def _checked_with_numbers(case: _Case, name: str, expected: str) -> str:
+    d = case.datum
+    v, slip = d.supply_voltage_v, 1 - d.full_speed_rpm.value / synchronous_speed_rpm(d.poles, d.frequency_hz)
+    unit = case.fan.belief.motor.respond(np.asarray(slip), d.frequency_hz)
+    at = f"at slip {q.plain(slip)}"
+    match name:
+        case "line_current_a":
+            return f"{v:g} V × {q.plain(1000 * abs(complex(unit.admittance_s)))} mS {at} = {expected}"
+        case "input_power_w":
+            return f"({v:g} V)² × {q.plain(1000 * complex(unit.admittance_s).real)} mS {at} = {expected}"
+        case "capacitor_voltage_v" if unit.capacitor_gain is not None:
+            gain = abs(complex(unit.capacitor_gain))
+            return f"{v:g} V × {q.plain(gain)}, the circuit's gain to the run capacitor {at} = {expected}"
+    return f"{_CHECKED[name][1]} = {expected}"
 
 
 def _check(case: _Case, name: str) -> Why:
@@ -189,8 +205,9 @@ def _check(case: _Case, name: str) -> Why:
         expected,
         equation,
         (
-            f"read {read}, model {expected}: ln(read / model) = {np.log(check.read / check.expected):+.2g}",
-            f"over the reading's own {100 * sigma:.2g} %: {check.sigmas:+.1f} standard uncertainties; "
+            _checked_with_numbers(case, name, expected),
+            f"read {read}: {100 * (check.read / check.expected - 1):+.1f} % off, with {100 * sigma:.2g} % to its own "
+            f"uncertainty: {check.sigmas:+.1f} standard uncertainties; "
             f"beyond ±{ODD_SIGMAS:g} it does not fit the rest",
         ),
         _assumed(case),
