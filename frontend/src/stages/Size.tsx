@@ -70,6 +70,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
           pending={banks.isFetching}
           wanted={wanted ?? page.job.wanted_rpm}
           full={frame.full.value}
+          built={frame.miss_text}
           draft={draft}
           setDraft={setDraft}
           onChoose={(bank) => void choose(bank)}

@@ -15,6 +15,8 @@ interface Props {
   pending: boolean;
   wanted: readonly number[];
   full: number;
+  /** Worst miss of the bank in hand as it would be built */
+  built: string;
   draft: Draft | null;
   setDraft: (draft: Draft | null) => void;
   onChoose: (bank: Bank) => void;
@@ -22,9 +24,8 @@ interface Props {
 }
 
 /** The ten best banks as small staffs, and what they are searched from. */
-export function BankList({ page, banks, pending, wanted, full, draft, setDraft, onChoose, saveSizing }: Props) {
+export function BankList({ page, banks, pending, wanted, full, built, draft, setDraft, onChoose, saveSizing }: Props) {
   const tried = draft?.bank ?? null;
-  const chosen = banks?.candidates.find((c) => c.chosen);
   return (
     <section aria-label="Banks" aria-busy={pending} className="flex min-h-0 flex-col" onPointerLeave={() => tried && setDraft(null)}>
       <div className="flex items-baseline gap-3">
@@ -76,9 +77,9 @@ export function BankList({ page, banks, pending, wanted, full, draft, setDraft, 
         )}
         <p className="quiet border-t border-rule pt-1 text-[13px]">
           Tall strokes: speeds the bank gives, 0 to full. Short ones: speeds wanted. ± is the worst miss, of full speed
-          {chosen && (
+          {built && (
             <>
-              ; the chosen bank's is <Why of="miss">{chosen.miss_text}</Why>
+              , by the capacitors alone; as built, {tried ? 'this' : 'the chosen'} bank misses by at most <Why of="miss">{built}</Why>
             </>
           )}
           .

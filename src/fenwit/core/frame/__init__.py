@@ -187,7 +187,13 @@ def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) ->
         aim_summary=steps.aim_summary(state),
         parts=parts.part_rows(bank, found) if bank else (),
         rules=parts.rule_rows(state, fan, found, bank) if bank else (),
+        miss_text=_built_miss(fan, found) if bank else "",
     )
+
+
+def _built_miss(fan: Fan, found: tuple[Step, ...]) -> str:
+    misses = steps.misses(fan, found)
+    return parts.miss_text(max(m.share for m in misses)) if misses else ""
 
 
 def _facts(state: JobState, fan: Fan | None) -> JobFacts:

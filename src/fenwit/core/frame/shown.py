@@ -289,6 +289,8 @@ class Live:
     aim_summary: str = ""
     parts: tuple[PartRow, ...] = ()
     rules: tuple[RuleShown, ...] = ()
+    miss_text: str = ""
+    """Worst miss of the chosen bank as it would be built, of full speed; empty while none is chosen"""
 
 
 @dataclass(frozen=True)

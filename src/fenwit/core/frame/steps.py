@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -58,6 +59,27 @@ class Step:
     def shown_point(self) -> OperatingPoint | None:
         """The point whose numbers may be shown: that of a usable step."""
         return self.running if self.usable else None
+
+
+@dataclass(frozen=True)
+class Miss:
+    """A step beside the speed that was wanted of it."""
+
+    step: int
+    speed_rpm: float
+    wanted_rpm: float
+    share: float
+    """Their distance over full speed [-]"""
+
+
+def misses(fan: Fan, found: Sequence[Step]) -> tuple[Miss, ...]:
+    """Every step that runs and has a wanted speed, with how far off it is."""
+    full = fan.full.speed_rpm
+    return tuple(
+        Miss(s.number, p.speed_rpm, s.wanted_rpm, abs(p.speed_rpm - s.wanted_rpm) / full)
+        for s in found
+        if (p := s.shown_point) and s.wanted_rpm is not None
+    )
 
 
 def check_wanted(state: JobState, fan: Fan) -> None:

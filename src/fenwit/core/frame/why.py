@@ -15,7 +15,7 @@ from fenwit.core.frame.fan import Fan, Regulated, regulated
 from fenwit.core.frame.parts import miss_text, rule_rows, spread_rows, stress_place
 from fenwit.core.frame.shown import CHECKED_DIMENSIONS, ODD_SIGMAS
 from fenwit.core.frame.state import JobState
-from fenwit.core.frame.steps import Step, in_the_line, share_text, shown, steps_of
+from fenwit.core.frame.steps import Step, in_the_line, misses, share_text, shown, steps_of
 from fenwit.core.load import level_change_db
 from fenwit.core.motor.machine import OPEN_MOTOR, relative_rise, synchronous_speed_rpm
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint
@@ -218,26 +218,25 @@ def _check(case: _Case, name: str) -> Why:
 
 def _miss(case: _Case) -> Why:
     case.bank  # noqa: B018 - says that no bank is chosen
-    full = case.fan.full.speed_rpm
-    misses = [
-        (s.number, s.shown_point.speed_rpm, s.wanted_rpm)
-        for s in case.steps
-        if s.shown_point and s.wanted_rpm is not None
-    ]
-    if not misses:
+    found = misses(case.fan, case.steps)
+    if not found:
         raise InputError("of", "miss", "a step that runs and has a wanted speed", "nothing is missed or met")
-    worst = max(misses, key=lambda m: abs(m[1] - m[2]))
+    worst = max(found, key=lambda m: m.share)
+    full = case.fan.full.speed_rpm
     return Why(
-        "Worst miss of the bank",
-        f"{miss_text(abs(worst[1] - worst[2]) / full)} of full speed, at step {worst[0]}",
+        "Worst miss of the bank as built",
+        f"{miss_text(worst.share)} of full speed, at step {worst.step}",
         "max |n − n_wanted| / n_full",
         tuple(
-            f"step {k}: |{n:.0f} − {w:.0f}| / {full:.0f} = {100 * abs(n - w) / full:.1f} %"
-            for k, n, w in misses
+            f"step {m.step}: |{m.speed_rpm:.0f} − {m.wanted_rpm:.0f}| / {full:.0f} = {100 * m.share:.1f} %"
+            for m in found
         ),
-        ("nominal or measured capacitors, nominal mains, the likeliest motor",),
+        (
+            "nominal or measured capacitors, nominal mains, the likeliest motor",
+            "bleeds and limiters are in these speeds; the list of banks ranks by capacitors alone and differs a little",
+        ),
         _LINEAR,
-        "Each pattern of the bank solved for this motor and matched to the wanted speeds in order (docs/regulator.md)",
+        "Each step of the bank solved for this motor (docs/regulator.md)",
     )
 
 
