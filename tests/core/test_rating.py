@@ -77,7 +77,7 @@ def test_limiter_surge_and_loss_by_hand() -> None:
     step = 2 * np.sqrt(2) * 253
     assert limiter_least_ohm(step, 80.0) == pytest.approx(8.94, abs=0.01)
     assert surge_energy_j(2.7e-6, step) == pytest.approx(0.691, abs=0.001)
-    assert capacitor_loss_w(2.7e-6, 230, 50, 0.001) == pytest.approx(0.0449, abs=1e-4)
+    assert capacitor_loss_w(2.7e-6, np.array(230.0), 50, 0.001) == pytest.approx(0.0449, abs=1e-4)
     assert equalising_current_a(358, 358, 10, 10) == pytest.approx(35.8)
     limiter = next(p for p in rated().parts if p.name == "RB")
     assert limiter.value == 10.0  # next E12 above 8.94 Ω

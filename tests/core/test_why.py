@@ -78,6 +78,13 @@ def test_the_explanation_gives_the_value_on_the_page() -> None:
     assert why(CHOSEN, "step:1:speed").value == f"{shown.marks[0].predicted.text}"  # type: ignore[union-attr]
     assert why(CHOSEN, "step:1:motor-volts").value == shown.paths[0].motor[0]
     assert why(CHOSEN, "step:1:watts").value == shown.paths[0].supply[1]
+    for step in (1, 4):  # through a capacitor, and with nothing in the line
+        left, _, right = why(CHOSEN, f"step:{step}:amps").numbers[0].partition(" at slip ")
+        millisiemens, volts = (float(part.split()[0]) for part in left.split(" × "))
+        assert millisiemens * volts == pytest.approx(
+            float(right.split("= ")[1].removesuffix(" mA")), rel=0.01
+        )
+        assert "j-" not in why(CHOSEN, f"step:{step}:speed").numbers[0]
     # The power balance is written out, and its two sides agree.
     balance = why(CHOSEN, "step:3:watts").numbers[0]
     terms, total = balance.removesuffix(" W").split(" = ")

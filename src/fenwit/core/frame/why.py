@@ -250,7 +250,7 @@ def _speed(case: _Case, step: Step) -> Why:
         shown(point.speed_rpm, band, "rpm").text,
         "T_motor(n, V_m) = T_f + (T_full − T_f)(n/n_full)^e",
         (
-            f"Z in the line = {z.real:.0f} − j{-z.imag:.0f} Ω leaves V_m = {q.plain(point.motor_voltage_v)} V",
+            f"Z in the line = {z.real:.0f} {_signed(z.imag)} Ω leaves V_m = {q.plain(point.motor_voltage_v)} V",
             f"{q.plain(point.torque_nm)} N·m = {q.plain(friction)} + ({q.plain(full)} − {q.plain(friction)})"
             f"({point.speed_rpm:.0f}/{float(load.full_speed_rpm):.0f})^{q.plain(float(load.exponent))}",
             f"band: percentiles 5 and 95 of {case.fan.belief.draws_kept} motors that fit the readings, parts within "
@@ -264,17 +264,14 @@ def _speed(case: _Case, step: Step) -> Why:
 
 def _motor_volts(case: _Case, step: Step) -> Why:
     point = _point(step)
-    n_s = synchronous_speed_rpm(case.datum.poles, case.fan.supply.frequency_hz)
-    slip = np.array(1 - point.speed_rpm / n_s)
-    y = complex(case.fan.belief.motor.respond(slip, case.fan.supply.frequency_hz).admittance_s)
-    z = step.impedance_ohm
+    y, z = _admittance_s(case, point), step.impedance_ohm
     return Why(
         f"Motor volts at step {step.number}",
         shown(point.motor_voltage_v, step.bands.motor_voltage_v if step.bands else None, "V").text,
         "V_m = V / |1 + Z Y|",
         (
             f"Z = {z.real:.0f} {_signed(z.imag)} Ω, Y = {1000 * y.real:.3g} {_signed(1000 * y.imag)} mS "
-            f"at slip {float(slip):.2f}",
+            f"at slip {point.slip:.2f}",
             f"{case.volts:.0f} V / {abs(1 + z * y):.3f} = {q.plain(point.motor_voltage_v)} V; volts of motor and "
             f"capacitor stand nearly at right angles, {q.plain(point.motor_voltage_v)} V and "
             f"{q.plain(point.series_voltage_v)} V",
@@ -282,6 +279,12 @@ def _motor_volts(case: _Case, step: Step) -> Why:
         _assumed(case),
         _LINEAR,
         _CIRCUIT,
+    )
+
+
+def _admittance_s(case: _Case, point: OperatingPoint) -> complex:
+    return complex(
+        case.fan.belief.motor.respond(np.asarray(point.slip), case.fan.supply.frequency_hz).admittance_s
     )
 
 
@@ -294,10 +297,10 @@ def _amps(case: _Case, step: Step) -> Why:
     return Why(
         f"Line amps at step {step.number}",
         shown(point.line_current_a, step.bands.line_current_a if step.bands else None, "mA", 1000.0).text,
-        "I = |Y| V_m = P / (V pf)",
+        "I = |Y| V_m",
         (
-            f"{q.plain(point.input_power_w)} W / ({case.volts:.0f} V × {point.power_factor:.3f}) = "
-            f"{q.show(point.line_current_a, q.CURRENT)}",
+            f"{q.plain(1000 * abs(_admittance_s(case, point)))} mS × {q.plain(point.motor_voltage_v)} V at slip "
+            f"{point.slip:.2f} = {q.show(point.line_current_a, q.CURRENT)}",
         ),
         _assumed(case),
         _LINEAR,

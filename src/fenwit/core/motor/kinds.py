@@ -80,20 +80,6 @@ class Method(StrEnum):
     VARIABLE_FREQUENCY = "variable-frequency"
 
 
-METHOD_NAMES: dict[Method, str] = {
-    Method.SERIES_CAPACITOR: "Series capacitor",
-    Method.SERIES_RESISTOR: "Series resistor",
-    Method.PHASE_ANGLE: "Phase angle (triac)",
-    Method.STEPPED_VOLTAGE: "Stepped AC voltage (transformer taps)",
-    Method.WINDING_TAP: "Winding taps",
-    Method.DC_VOLTAGE: "Lower DC voltage",
-    Method.CHOPPED_SUPPLY: "Chopping the supply",
-    Method.PWM: "PWM on the control lead",
-    Method.CONTROL_VOLTAGE: "0–10 V",
-    Method.VARIABLE_FREQUENCY: "Variable frequency",
-}
-
-
 class Answer(StrEnum):
     """Whether a method suits a motor."""
 

@@ -6,7 +6,7 @@ any supply and any series impedance then follow by scaling (docs/machine.md deri
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, replace
 from typing import Any, Protocol, Self
 
 import numpy as np
@@ -101,11 +101,6 @@ class _Checked:
     def with_values(self, **values: FloatOrArray) -> Self:
         """The same machine with some parameters replaced."""
         return replace(self, **values)  # type: ignore[type-var]
-
-    @classmethod
-    def parameter_names(cls) -> tuple[str, ...]:
-        """Names of all parameters, in order."""
-        return tuple(f.name for f in fields(cls))  # type: ignore[arg-type]
 
 
 _COMMON = {

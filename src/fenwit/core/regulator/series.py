@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.errors import FloatOrArray, InputError, check_range
+from fenwit.core.errors import FloatOrArray, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
 from fenwit.core.operating import (
@@ -136,39 +136,6 @@ def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCA
         np.abs(at_rest / (1 + z * at_rest)) * supply.voltage_v,
     )
     return SpeedCurve(values, found, barred, np.asarray(amps * np.abs(z)))
-
-
-def needed_voltage_v(motor: Machine, load: FanLoad, speed_rpm: float, frequency_hz: float) -> float:
-    """Motor volts at which motor and fan torque are equal at a speed, √(T_load/τ).
-
-    Parameters
-    ----------
-    motor : Machine
-        Motor [-]
-    load : FanLoad
-        Fan [-]
-    speed_rpm : float
-        Speed, above 0 and below synchronous speed [rpm]
-    frequency_hz : float
-        Supply frequency [Hz]
-
-    Returns
-    -------
-    float
-        Motor volts [V]
-
-    Raises
-    ------
-    InputError
-        Speed out of range or so near synchronous speed that the motor has no torque.
-    """
-    volts = float(_needed(motor, load, [speed_rpm], frequency_hz)[0][0])
-    if not np.isfinite(volts):
-        n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
-        raise InputError(
-            "speed_rpm", speed_rpm, f"below {n_s:g} rpm", "the motor has no torque there at any voltage"
-        )
-    return volts
 
 
 def _needed(

@@ -243,15 +243,15 @@ def surge_energy_j(capacitance_f: float, step_v: float) -> float:
 
 
 def capacitor_loss_w(
-    capacitance_f: float, voltage_v: float, frequency_hz: float, loss_factor: float
-) -> float:
+    capacitance_f: float, voltage_v: FloatArray, frequency_hz: float, loss_factor: float
+) -> FloatArray:
     """Heat in a capacitor, V² ω C tan δ.
 
     Parameters
     ----------
     capacitance_f : float
         Capacitance [F]
-    voltage_v : float
+    voltage_v : array, any shape
         Rms volts across it [V]
     frequency_hz : float
         Frequency [Hz]
@@ -260,7 +260,7 @@ def capacitor_loss_w(
 
     Returns
     -------
-    float
+    array, shape of voltage_v
         Loss [W]
 
     Raises
@@ -272,7 +272,7 @@ def capacitor_loss_w(
     check_range("voltage_v", voltage_v, 0.0, 1e4, "V")
     check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
     check_range("loss_factor", loss_factor, 0.0, 1.0, "")
-    return float(voltage_v**2 * 2 * np.pi * frequency_hz * capacitance_f * loss_factor)
+    return np.asarray(voltage_v**2 * (2 * np.pi * frequency_hz * capacitance_f * loss_factor))
 
 
 def equalising_current_a(
@@ -584,17 +584,9 @@ def _heat_w(solved: _Solved) -> FloatArray:
 def _capacitor(design: BankDesign, i: int, name: str, solved: _Solved, heat: FloatArray) -> RatedPart:
     capacitor = design.capacitors[i]
     facts = CLASSES[capacitor.part_class]
-    frequency = solved.supply.frequency_hz
-
     volts = solved.worst(Burden.VOLTS, capacitor.rated_v, solved.volts[name] * solved.line_a)
-    own = (
-        2
-        * np.pi
-        * frequency
-        * capacitor.value_f
-        * facts.loss_factor
-        * (solved.volts[name] * solved.running_a) ** 2
-    )
+    running_v = solved.volts[name] * solved.running_a
+    own = capacitor_loss_w(capacitor.value_f, running_v, solved.supply.frequency_hz, facts.loss_factor)
     case = AIR_C + AIR_K_PER_W * heat + facts.rise_k_per_w * own
     warm = solved.worst(Burden.HEAT, facts.hottest_c, case)
     return _judged(
