@@ -47,7 +47,8 @@ def test_the_fitted_motor_gives_the_readings_back() -> None:
     assert all(abs(check.sigmas) < 1 for check in belief.checks)
     point = solve(belief.motor, belief.load, [MAINS])[0].running
     assert point is not None
-    assert point.speed_rpm == pytest.approx(330, abs=1e-3)
+    # Full speed is fitted within its own 0.3 %.
+    assert point.speed_rpm == pytest.approx(330, abs=0.5)
     assert point.line_current_a == pytest.approx(0.318, rel=0.01)
 
 

@@ -57,6 +57,10 @@ def check_range(
     """
     if type(value) is float and low <= value <= high:
         return value  # the usual case, without writing a message nobody reads
+    if isinstance(value, np.ndarray) and value.dtype == np.float64 and value.size:
+        lowest, highest = value.min(), value.max()  # not a number if any is
+        if low <= lowest and highest <= high:
+            return value
     allowed = f"{low:g} to {high:g} {unit}".rstrip()
     if isinstance(value, bool) or value is None or isinstance(value, str):
         raise InputError(field, value, allowed, "a number is needed here")

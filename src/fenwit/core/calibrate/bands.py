@@ -9,12 +9,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.calibrate.fit import Belief
+from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import check_range
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan
 
 FloatArray = NDArray[np.float64]
-MODEL_ERROR = 0.02
-"""What the model itself misses, of speed and of motor volts and amps, away from the datum [-]"""
 _Z90 = 1.645
 
 

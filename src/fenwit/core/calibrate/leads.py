@@ -340,7 +340,8 @@ def _between_groups(
         if closed and spread > 6 * _sigma(sheet, mean, 1) + 2 * sheet.short_limit_ohm:
             problems.append(
                 Contradiction(
-                    *used[0][2], f"{used[0][2][0]}–{used[0][2][1]} was read as {spread:.3g} Ω apart: read it again"
+                    *used[0][2],
+                    f"{used[0][2][0]}–{used[0][2][1]} was read as {spread:.3g} Ω apart: read it again",
                 )
             )
         count = sum(r[1] for r in used)
@@ -398,7 +399,9 @@ def _reach_unread(
         for other in sorted(component, key=lambda c: -touched[c]):
             if (min(g, other), max(g, other)) not in between:
                 return NextReading(
-                    groups[other][0], groups[g][0], f"{groups[g][0]} is not joined to the rest by any reading yet"
+                    groups[other][0],
+                    groups[g][0],
+                    f"{groups[g][0]} is not joined to the rest by any reading yet",
                 )
     return None
 
@@ -430,7 +433,9 @@ def _fit(found: Trees, at: NDArray[np.int64], ohm: FloatArray, sigma: FloatArray
     normal += 1e-9 * scale * np.eye(sections)
     solved = np.linalg.solve(normal, across @ (ohm / sigma)[:, None])[..., 0]
     departures = ohm / sigma - (weighted @ solved[..., None])[..., 0]
-    return _Fit(found, solved, departures, (departures**2).sum(axis=1), normal, scale)
+    return _Fit(
+        found, np.asarray(solved, dtype=np.float64), departures, (departures**2).sum(axis=1), normal, scale
+    )
 
 
 def _free(fit: _Fit, tree: int) -> NDArray[np.bool_]:
@@ -466,7 +471,9 @@ def _searched(leads: int, at: NDArray[np.int64], ohm: FloatArray, sigma: FloatAr
         edges = np.stack(list(fresh.values()))
         fit = _fit(of_edges(leads, edges, sides_of(leads, edges)), at, ohm, sigma)
         found = fit.chi2 + 1e3 * (fit.ohm < LEAST_SECTION_OHM).sum(axis=1)
-        kept, cost = (edges, found) if turn == 0 else (np.concatenate([kept, edges]), np.concatenate([cost, found]))
+        kept, cost = (
+            (edges, found) if turn == 0 else (np.concatenate([kept, edges]), np.concatenate([cost, found]))
+        )
         best = np.argsort(cost, kind="stable")[:_KEPT]
         kept, cost = kept[best], cost[best]
         allowed = np.ones_like(unread) if turn == 0 else unread
@@ -552,8 +559,8 @@ def _candidates(
         good = (fit.ohm > LEAST_SECTION_OHM).all(axis=1)
         if not loose:
             good &= (np.abs(fit.departures) <= FITS_SIGMAS).all(axis=1)
-        for t in np.flatnonzero(good):
-            found.append((float(-0.5 * fit.chi2[t] - _BURIED_PENALTY * family.buried), int(t), fit))
+        for t in np.flatnonzero(good).tolist():
+            found.append((float(-0.5 * fit.chi2[t] - _BURIED_PENALTY * family.buried), t, fit))
     found.sort(key=lambda f: -f[0])
     candidates = []
     for weight, t, fit in found[: 4 if loose else 40]:
@@ -586,7 +593,9 @@ def _solve(
     leads = len(component)
     every = pairs(leads)
     index = {p: k for k, p in enumerate(every)}
-    rows = [(index[place[a], place[b]], *v) for (a, b), v in sorted(closed.items()) if a in place and b in place]
+    rows = [
+        (index[place[a], place[b]], *v) for (a, b), v in sorted(closed.items()) if a in place and b in place
+    ]
     at = np.array([r[0] for r in rows], dtype=np.int64)
     ohm, sigma = np.array([r[1] for r in rows]), np.array([r[2] for r in rows])
     names = tuple(groups[g][0] for g in component)
@@ -600,7 +609,11 @@ def _solve(
         if candidates:
             worst = int(np.argmax(np.abs(_departures(candidates[0], at, ohm, sigma))))
             a, b = rows[worst][3]
-            bad = [Contradiction(a, b, f"the readings form no tree of windings; begin with {a}–{b} and read again")]
+            bad = [
+                Contradiction(
+                    a, b, f"the readings form no tree of windings; begin with {a}–{b} and read again"
+                )
+            ]
     if not candidates:
         return [], bad, None, ""
     weights = np.exp(np.array([c.log_weight for c in candidates]) - candidates[0].log_weight)
@@ -743,7 +756,9 @@ def _look(shown: Sequence[LeadTree]) -> str:
     """What to look at when ohms cannot tell which winding is which."""
     best = shown[0]
     if len(shown) > 1 and shown[1].likelihood > 0.1:
-        return "every pair is read and two trees still fit: read again those that differ, with the probes zeroed"
+        return (
+            "every pair is read and two trees still fit: read again those that differ, with the probes zeroed"
+        )
     if not best.other_roles:
         return ""
     role, other = dict(best.roles), dict(best.other_roles)
@@ -805,7 +820,11 @@ def tap_sections(tree: LeadTree) -> TapSections | None:
     from_common = distances(roles["common"])
     main = from_common[roles["high"]]
     taps = sorted(
-        ((role, lead, from_common[lead] - main) for role, lead in roles.items() if role not in ("common", "capacitor")),
+        (
+            (role, lead, from_common[lead] - main)
+            for role, lead in roles.items()
+            if role not in ("common", "capacitor")
+        ),
         key=lambda tap: tap[2],
     )
     start = None

@@ -70,6 +70,31 @@ SIZE_BY_CAPACITOR = Ratio(
 SIZE_UNKNOWN = Ratio("stator_resistance", 1.0, 1.50, "next to nothing is known of the size")
 
 
+_SLIP_SWEEP = Ratio("full_slip", 0.13, 0.35, "sweep fans run 8 to 20 % below the field")
+_SLIP_BLOWER = Ratio("full_slip", 0.15, 0.45, "blowers run 7 to 30 % below the field at full volts")
+_SLIP_SHADED = Ratio("full_slip", 0.15, 0.35, "small shaded-pole fans run 10 to 25 % below the field")
+
+
+def full_slip(kind: MotorKind, poles: int) -> Ratio:
+    """Slip at full speed before it is read.
+
+    Parameters
+    ----------
+    kind : MotorKind
+        The motor's kind [-]
+    poles : int
+        Number of poles [-]
+
+    Returns
+    -------
+    Ratio
+        Slip, 0 at synchronous speed [-]
+    """
+    if kind is MotorKind.SHADED_POLE:
+        return _SLIP_SHADED
+    return _SLIP_SWEEP if poles >= 12 else _SLIP_BLOWER
+
+
 def ratios(kind: MotorKind, poles: int) -> tuple[Ratio, ...]:
     """Assumed ratios to main (or only) winding resistance for a kind of motor.
 

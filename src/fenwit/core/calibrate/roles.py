@@ -98,7 +98,11 @@ def most_likely_roles(
             of_node, weight, reasons, from_high = read
             colour = _colour_weight(of_node, names, told)
             if colour:
-                reasons.append("colours agree, which is weak evidence" if colour > 0 else "colours speak against it, weakly")
+                reasons.append(
+                    "colours agree, which is weak evidence"
+                    if colour > 0
+                    else "colours speak against it, weakly"
+                )
             found.append(Roles(of_node, weight + colour, tuple(reasons), from_high))
     found.sort(key=lambda r: -r.log_weight)
     return tuple(r for r in found if r.log_weight > found[0].log_weight - _NEGLIGIBLE)
@@ -122,7 +126,9 @@ def _read(
     leads: int, common: int, capacitor: int | None, near: Sequence[Sequence[tuple[int, float]]],
     distance: Sequence[Sequence[float]], before: Sequence[Sequence[int]],
 ) -> tuple[tuple[str, ...], float, list[str], bool] | None:  # fmt: skip
-    taps = sorted((i for i in range(leads) if i not in (common, capacitor)), key=lambda i: distance[common][i])
+    taps = sorted(
+        (i for i in range(leads) if i not in (common, capacitor)), key=lambda i: distance[common][i]
+    )
     if not taps:
         return None
     high = taps[0]
@@ -135,7 +141,11 @@ def _read(
         weight += _LOG_CAPACITOR_LEAD
         origin = near[capacitor][0][0]
         start = near[capacitor][0][1]
-        while origin >= leads and before[common][origin] not in (-1, common) and origin not in _way(before[common], high):
+        while (
+            origin >= leads
+            and before[common][origin] not in (-1, common)
+            and origin not in _way(before[common], high)
+        ):
             start += distance[origin][before[common][origin]]
             origin = before[common][origin]
         if origin == common or (origin >= leads and origin in _way(before[common], high)):
@@ -161,7 +171,9 @@ def _read(
         weight -= 0.5 * (math.log(max(share, 1e-3) / _TAPS_RATIO) / _TAPS_SPREAD) ** 2
         reasons.append(f"a tap section is {share:.2g} of main (usual 0.07 to 0.5)")
         sections = [distance[a][b] for a, b in zip(taps[1:], taps, strict=False)]
-        weight -= 0.5 * (math.log(max(sections) / min(sections)) / _EVEN_SPREAD) ** 2 if len(sections) > 1 else 0.0
+        weight -= (
+            0.5 * (math.log(max(sections) / min(sections)) / _EVEN_SPREAD) ** 2 if len(sections) > 1 else 0.0
+        )
         reasons.append("taps in a chain, as usual" if chain == 0 else "taps hang side by side, which is rare")
         if any(distance[a][b] > main for a, b in zip(taps[1:], taps, strict=False)):
             weight -= 2.0

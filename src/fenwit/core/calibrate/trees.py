@@ -32,12 +32,12 @@ class Trees:
     @property
     def count(self) -> int:
         """How many trees [-]"""
-        return len(self.edges)
+        return int(self.edges.shape[0])
 
     @property
     def buried(self) -> int:
         """Junctions without a lead [-]"""
-        return self.edges.shape[1] + 1 - self.leads
+        return int(self.edges.shape[1]) + 1 - self.leads
 
 
 def pairs(leads: int) -> tuple[tuple[int, int], ...]:
@@ -146,4 +146,4 @@ def _signature(found: Trees) -> Bools:
     """What tells trees apart whatever their buried junctions are called: the splits of the leads, sorted."""
     packed = np.packbits(found.paths, axis=1).astype(np.int64)
     weight = 256 ** np.arange(packed.shape[1])
-    return np.sort(np.einsum("tbs,b->ts", packed, weight), axis=1)  # type: ignore[no-any-return]
+    return np.sort(np.einsum("tbs,b->ts", packed, weight), axis=1)

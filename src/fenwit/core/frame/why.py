@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import MODEL_ERROR
 from fenwit.core.calibrate.fit import Datum
+from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import InputError
 from fenwit.core.frame.fan import Fan, Regulated, regulated
 from fenwit.core.frame.parts import miss_text, rule_rows, spread_rows, stress_place

@@ -50,7 +50,7 @@ class Machine(Protocol):
     @property
     def poles(self) -> int: ...
 
-    def respond(self, slip: FloatArray, frequency_hz: float) -> UnitResponse: ...
+    def respond(self, slip: FloatArray, frequency_hz: FloatOrArray) -> UnitResponse: ...
 
 
 def synchronous_speed_rpm(poles: int, frequency_hz: float) -> float:
@@ -141,15 +141,15 @@ class TwoWindingMotor(_Checked):
         "run_capacitance_f": (1e-9, 1e-3, "F"),
     }
 
-    def respond(self, slip: FloatArray, frequency_hz: float) -> UnitResponse:
+    def respond(self, slip: FloatArray, frequency_hz: FloatOrArray) -> UnitResponse:
         """Solve forward and backward fields at each slip for one volt (double-revolving-field theory).
 
         Parameters
         ----------
         slip : array
             Slip, 0 at synchronous speed, 1 at rest; broadcasts with array parameters [-]
-        frequency_hz : float
-            Supply frequency [Hz]
+        frequency_hz : float or array
+            Supply frequency; broadcasts with the slip [Hz]
 
         Returns
         -------
@@ -219,15 +219,15 @@ class SingleWindingMotor(_Checked):
         if self.core_loss_resistance_ohm is not None:
             check_range("core_loss_resistance_ohm", self.core_loss_resistance_ohm, 1.0, 1e7, "Ω")
 
-    def respond(self, slip: FloatArray, frequency_hz: float) -> UnitResponse:
+    def respond(self, slip: FloatArray, frequency_hz: FloatOrArray) -> UnitResponse:
         """Solve the series–parallel equivalent circuit at each slip for one volt.
 
         Parameters
         ----------
         slip : array
             Slip, 0 at synchronous speed, 1 at rest; broadcasts with array parameters [-]
-        frequency_hz : float
-            Supply frequency [Hz]
+        frequency_hz : float or array
+            Supply frequency; broadcasts with the slip [Hz]
 
         Returns
         -------

@@ -1,0 +1,175 @@
+"""What was read on one fan: values with their uncertainty, and the run in which each was taken."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.operating import check_full_speed
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A value with the standard uncertainty of its reading."""
+
+    value: float
+    relative_sigma: float
+
+    def __post_init__(self) -> None:
+        check_range("relative_sigma", self.relative_sigma, 1e-4, 1.0, "")
+
+
+READING_RANGES: dict[str, tuple[float, float, str]] = {
+    "line_current_a": (1e-4, 50.0, "A"),
+    "input_power_w": (0.05, 5000.0, "W"),
+    "power_factor": (0.02, 1.0, ""),
+    "capacitor_voltage_v": (1.0, 2000.0, "V"),
+    "auxiliary_current_a": (1e-4, 50.0, "A"),
+    "motor_voltage_v": (1.0, 1000.0, "V"),
+    "main_resistance_ohm": (0.05, 2e4, "Ω"),
+    "auxiliary_resistance_ohm": (0.05, 2e4, "Ω"),
+    "run_capacitance_f": (1e-8, 2e-4, "F"),
+    "locked_rotor_current_a": (1e-4, 100.0, "A"),
+    "speed_rpm": (1.0, 40000.0, "rpm"),
+}
+"""What each reading may be: lowest, highest, unit"""
+
+RUNNING = (
+    "line_current_a",
+    "input_power_w",
+    "power_factor",
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "motor_voltage_v",
+)
+"""Read while the fan turns"""
+TWO_WINDING_ONLY = (
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "auxiliary_resistance_ohm",
+    "run_capacitance_f",
+)
+
+
+@dataclass(frozen=True)
+class Run:
+    """One run away from full speed: what the fan was fed from, and what was read meanwhile."""
+
+    supply_voltage_v: float
+    frequency_hz: float
+    impedance_ohm: complex = 0j
+    """What stood in the line [Ω]"""
+    readings: tuple[tuple[str, Measured], ...] = ()
+    blades: bool = True
+    """False: the bare shaft turned [-]"""
+    label: str = ""
+    """What it is called, like "3.9 µF in the line" [-]"""
+
+    def __post_init__(self) -> None:
+        check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
+        check_range("frequency_hz", self.frequency_hz, 10.0, 500.0, "Hz")
+        check_range("series resistance", self.impedance_ohm.real, 0.0, 1e9, "Ω")
+        for name, reading in self.readings:
+            if name not in READING_RANGES or name.endswith(("_ohm", "_f")):
+                allowed = ", ".join(n for n in READING_RANGES if not n.endswith(("_ohm", "_f")))
+                raise InputError(name, reading.value, allowed, "not read in a run")
+            check_range(name, reading.value, *READING_RANGES[name])
+
+    def get(self, name: str) -> Measured | None:
+        """One reading of this run, or None."""
+        return dict(self.readings).get(name)
+
+
+@dataclass(frozen=True)
+class Datum:
+    """Everything known of a fan; the fields are those at full speed, `runs` what was read elsewhere."""
+
+    kind: MotorKind
+    poles: int
+    rated_voltage_v: float
+    rated_frequency_hz: float
+    supply_voltage_v: float
+    """Supply volts at the full-speed readings [V]"""
+    frequency_hz: float
+    full_speed_rpm: Measured
+    line_current_a: Measured | None = None
+    input_power_w: Measured | None = None
+    capacitor_voltage_v: Measured | None = None
+    main_resistance_ohm: Measured | None = None
+    auxiliary_resistance_ohm: Measured | None = None
+    run_capacitance_f: Measured | None = None
+    """From the nameplate or the meter; PSC motors need it [F]"""
+    power_factor: Measured | None = None
+    auxiliary_current_a: Measured | None = None
+    locked_rotor_current_a: Measured | None = None
+    """With the rotor held, at the supply volts above [A]"""
+    runs: tuple[Run, ...] = ()
+
+    def __post_init__(self) -> None:
+        check_range("rated_voltage_v", self.rated_voltage_v, 1.0, 1000.0, "V")
+        check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
+        n_s = synchronous_speed_rpm(self.poles, self.frequency_hz)
+        check_range(
+            "full_speed_rpm",
+            self.full_speed_rpm.value,
+            0.3 * n_s,
+            n_s,
+            "rpm",
+            reason=(
+                f"a {self.poles}-pole motor turns at most {n_s:g} rpm and a loaded fan not below 30 % of that; "
+                "are poles and rpm right?"
+            ),
+        )
+        check_full_speed(self.full_speed_rpm.value, n_s)
+        for name, reading in self.at_full_speed():
+            check_range(name, reading.value, *READING_RANGES[name])
+        if self.line_current_a and self.input_power_w:
+            factor = self.input_power_w.value / (self.line_current_a.value * self.supply_voltage_v)
+            if factor > 1.15:
+                raise InputError(
+                    "input_power_w",
+                    self.input_power_w.value,
+                    f"at most {self.line_current_a.value * self.supply_voltage_v:.3g} W",
+                    "more watts than volts times amps; read volts, amps and watts again",
+                )
+        for run in self.runs:
+            speed = run.get("speed_rpm")
+            n_run = synchronous_speed_rpm(self.poles, run.frequency_hz)
+            if speed is not None and speed.value >= n_run:
+                raise InputError(
+                    "speed_rpm",
+                    speed.value,
+                    f"below {n_run:g} rpm",
+                    "an induction motor stays below synchronous speed; are the poles and the pulse count right?",
+                )
+
+    def at_full_speed(self) -> tuple[tuple[str, Measured], ...]:
+        """Full-speed and dead readings by name, the speed itself left out."""
+        return tuple(
+            (name, reading) for name in READING_RANGES if (reading := getattr(self, name, None)) is not None
+        )
+
+    @property
+    def two_windings(self) -> bool:
+        """Whether the two-winding machine stands behind the kind."""
+        return self.kind in (MotorKind.PSC, MotorKind.PSC_TAPPED)
+
+
+def away_from(volts_share: float) -> float:
+    """How far from full volts the model's own error has grown, 0 to 1.
+
+    Parameters
+    ----------
+    volts_share : float
+        Motor volts over those at the datum [-]
+
+    Returns
+    -------
+    float
+        0 where the datum was read, 1 where a quarter of the volts is gone [-]
+    """
+    return float(np.minimum(1.0, 4 * abs(1 - volts_share)))

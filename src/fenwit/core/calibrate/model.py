@@ -1,0 +1,348 @@
+"""Parameter vector ↔ motor, load and the readings they would give, for one datum; all draws at once.
+
+θ = ln R1, then ln of each ratio, (ln C), ln friction share, ln exponent, ln slip at full speed, then ln speed of every
+run whose speed was not read. All functions take θ of shape (k, …).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.calibrate import prior
+from fenwit.core.calibrate.datum import RUNNING, TWO_WINDING_ONLY, Datum, Measured, Run, away_from
+from fenwit.core.errors import InputError
+from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, UnitResponse, synchronous_speed_rpm
+
+FloatArray = NDArray[np.float64]
+
+MODEL_ERROR = 0.02
+"""What the model itself misses, of speed and of motor volts and amps, away from the datum [-]"""
+_ROBUST = 4.0
+"""Beyond so many standard uncertainties a reading pulls no harder [-]"""
+_SLOPE_STEP = 1e-3
+_RUN_SPREAD = 2.0
+
+
+@dataclass(frozen=True)
+class Target:
+    """One reading as the fit sees it."""
+
+    name: str
+    """Like line_current_a; of a run, with its number: run:0:speed_rpm [-]"""
+    run: int | None
+    """Number of the run; None at full speed [-]"""
+    quantity: str
+    read: float
+    sigma: float
+    """Relative, the model's own error included [-]"""
+    own_sigma: float
+    """Relative, of the reading alone [-]"""
+
+
+class Model:
+    """What the fit works on."""
+
+    def __init__(self, datum: Datum) -> None:
+        self.datum = datum
+        self.two = datum.two_windings
+        self.ratios = prior.ratios(datum.kind, datum.poles)
+        self._check()
+        self.n_s = synchronous_speed_rpm(datum.poles, datum.frequency_hz)
+        slip = prior.full_slip(datum.kind, datum.poles)
+        mean = [self._log_size(), *(np.log(r.median) for r in self.ratios)]
+        spread = [self._size().spread, *(r.spread for r in self.ratios)]
+        if self.two and datum.run_capacitance_f:
+            mean.append(np.log(datum.run_capacitance_f.value))
+            spread.append(datum.run_capacitance_f.relative_sigma)
+        mean += [np.log(r.median) for r in (prior.FRICTION_SHARE, prior.EXPONENT, slip)]
+        spread += [r.spread for r in (prior.FRICTION_SHARE, prior.EXPONENT, slip)]
+        self.names = ["winding_resistance", *(r.name for r in self.ratios)]
+        self.names += ["run_capacitance"] if self.two else []
+        self.names += ["friction_share", "exponent", "full_slip"]
+        self._friction, self._exponent, self._slip = (self.names.index(n) for n in self.names[-3:])
+        start = list(mean)
+        if datum.main_resistance_ohm:
+            start[0] = np.log(datum.main_resistance_ohm.value)
+        read_slip = 1 - datum.full_speed_rpm.value / self.n_s
+        start[self._slip] = float(np.log(np.clip(read_slip, 0.005, 0.7)))
+        self.own = len(mean)
+        """Parameters of the fan itself; those of the runs follow"""
+        self._places: dict[int, int] = {}
+        for i, run in enumerate(datum.runs):
+            if run.get("speed_rpm") is None and any(name in RUNNING for name, _ in run.readings):
+                self._places[i] = len(mean)
+                guess = float(np.log(self._speed_guess(run)))
+                mean.append(guess)
+                spread.append(_RUN_SPREAD)
+                start.append(guess)
+        self.mean, self.spread, self.start = np.array(mean), np.array(spread), np.array(start)
+        self._prepare()
+        self.targets = self._targets()
+
+    def _check(self) -> None:
+        d = self.datum
+        if self.two and d.run_capacitance_f is None:
+            raise InputError(
+                "run_capacitance_f", None, "microfarads", "this motor's run capacitor decides how it runs"
+            )
+        electric = any(name in RUNNING[:3] for run in d.runs for name, _ in run.readings)
+        sized = d.line_current_a or d.input_power_w or d.main_resistance_ohm or d.locked_rotor_current_a
+        if not self.two and not sized and not electric:
+            raise InputError(
+                "line_current_a",
+                None,
+                "amps, watts or winding ohms",
+                "nothing yet tells how big this motor is",
+            )
+
+    def _size(self) -> prior.Ratio:
+        return prior.SIZE_BY_CAPACITOR if self.two else prior.SIZE_UNKNOWN
+
+    def _log_size(self) -> float:
+        d = self.datum
+        if self.two and d.run_capacitance_f:
+            reactance = 1 / (2 * np.pi * d.rated_frequency_hz * d.run_capacitance_f.value)
+            return float(np.log(reactance / prior.SIZE_BY_CAPACITOR.median))
+        if d.main_resistance_ohm:
+            return float(np.log(d.main_resistance_ohm.value))
+        if d.line_current_a:
+            return float(np.log(0.25 * d.supply_voltage_v / d.line_current_a.value))
+        if d.input_power_w:
+            return float(np.log(0.12 * d.supply_voltage_v**2 / d.input_power_w.value))
+        if d.locked_rotor_current_a:
+            return float(np.log(0.35 * d.supply_voltage_v / d.locked_rotor_current_a.value))
+        run, name, read = next(
+            (run, name, read) for run in d.runs for name, read in run.readings if name in RUNNING[:3]
+        )
+        amps = read.value if name == "line_current_a" else read.value / run.supply_voltage_v
+        return float(np.log(0.25 * run.supply_voltage_v / amps))
+
+    def _speed_guess(self, run: Run) -> float:
+        share = min(1.0, run.supply_voltage_v / self.datum.supply_voltage_v)
+        ratio = run.frequency_hz / self.datum.frequency_hz
+        full = self.datum.full_speed_rpm.value * ratio
+        return full * share * (0.6 if run.impedance_ohm else 1.0)
+
+    def _prepare(self) -> None:
+        """What of the runs does not depend on θ: run 0 is full speed, then the runs as they were given."""
+        d = self.datum
+        self._volts = np.array([d.supply_voltage_v, *(r.supply_voltage_v for r in d.runs)])
+        self._hertz = np.array([d.frequency_hz, *(r.frequency_hz for r in d.runs)])
+        self._z = np.array([0j, *(r.impedance_ohm for r in d.runs)], dtype=np.complex128)
+        self._field = 120 * self._hertz / d.poles
+        self._bladed = np.array([True, *(r.blades for r in d.runs)])
+        read = [r.get("speed_rpm") for r in d.runs]
+        self._read_speed = np.array([0.0, *(s.value if s else 0.0 for s in read)])
+        locked = [-1] if d.locked_rotor_current_a else []
+        locked += [i for i, r in enumerate(d.runs) if r.get("locked_rotor_current_a")]
+        self._locked = np.array([i + 1 for i in locked], dtype=np.int64)
+        # Columns: every run at its speed, the runs away from full speed a little slower, locked rotors.
+        self._count = len(self._volts)
+        columns = [*range(self._count), *range(1, self._count), *self._locked.tolist()]
+        self._column_hertz, self._column_field = self._hertz[columns], self._field[columns]
+
+    def motor(self, theta: FloatArray) -> TwoWindingMotor | SingleWindingMotor:
+        """The motor of each θ; parameters have the trailing shape of θ."""
+        d = self.datum
+        e = np.exp(theta)
+        r_1 = e[0]
+        name_plate = (d.rated_voltage_v, d.rated_frequency_hz, d.poles)
+        if not self.two:
+            return SingleWindingMotor(
+                *name_plate,
+                stator_resistance_ohm=r_1,
+                stator_leakage_reactance_ohm=e[1] * r_1,
+                magnetising_reactance_ohm=e[2] * r_1,
+                rotor_resistance_ohm=e[3] * r_1,
+                rotor_leakage_reactance_ohm=e[4] * r_1,
+                core_loss_resistance_ohm=None,
+                torque_factor=np.minimum(e[5], 1.0),
+            )
+        return TwoWindingMotor(
+            *name_plate,
+            main_resistance_ohm=r_1,
+            main_leakage_reactance_ohm=e[1] * r_1,
+            magnetising_reactance_ohm=e[2] * r_1,
+            rotor_resistance_ohm=e[3] * r_1,
+            rotor_leakage_reactance_ohm=e[4] * r_1,
+            turns_ratio=e[5],
+            auxiliary_resistance_ohm=e[6] * r_1,
+            auxiliary_leakage_reactance_ohm=e[5] ** 2 * e[1] * r_1,
+            run_capacitance_f=e[7],
+        )
+
+    def full_speed(self, theta: FloatArray) -> FloatArray:
+        """Full speed of each θ [rpm]."""
+        return np.asarray(self.n_s * (1 - np.minimum(np.exp(theta[self._slip]), 0.8)))
+
+    def load_shape(self, theta: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Friction share and exponent of each θ [-]."""
+        return np.exp(theta[self._friction]), np.exp(theta[self._exponent])
+
+    def predicted(self, theta: FloatArray) -> dict[str, FloatArray]:
+        """Readings each θ would give, by the name of their target; of the trailing shape of θ."""
+        speed = np.empty((*theta.shape[1:], self._count))
+        speed[...] = self._read_speed
+        speed[..., 0] = self.full_speed(theta)
+        for run, place in self._places.items():
+            speed[..., run + 1] = np.minimum(np.exp(theta[place]), 0.9999 * self._field[run + 1])
+        slower = speed[..., 1:] * (1 - _SLOPE_STEP)
+        still = np.zeros((*theta.shape[1:], len(self._locked)))
+        slip = 1 - np.concatenate([speed, slower, still], axis=-1) / self._column_field
+        unit = self.motor(theta[..., None]).respond(slip, self._column_hertz)
+        count, locked = self._count, slice(2 * self._count - 1, None)
+        y = unit.admittance_s
+        behind = self._volts / np.abs(1 + self._z * y[..., :count])
+        torque = unit.torque_nm[..., :count] * behind**2
+        torque_slower = (
+            unit.torque_nm[..., count : locked.start]
+            * (self._volts[1:] / np.abs(1 + self._z[1:] * y[..., count : locked.start])) ** 2
+        )
+        values = self._electric(theta, unit, behind, y[..., :count])
+        shaft = torque[..., 0] * speed[..., 0] * (2 * np.pi / 60)
+        values["efficiency"] = np.maximum(shaft / values["input_power_w"], 1e-3)
+        values["full_speed_rpm"] = speed[..., 0]
+        full_torque = torque[..., 0]
+        friction, exponent = self.load_shape(theta)
+        for i in range(1, self._count):
+            n = speed[..., i]
+            share = n / speed[..., 0]
+            rising = (1 - friction) * share**exponent if self._bladed[i] else 0.0
+            load = full_torque * (friction + rising)
+            steeper = full_torque * rising * exponent / n
+            slope = steeper - (torque[..., i] - torque_slower[..., i - 1]) / (_SLOPE_STEP * n)
+            # Where the curves hardly cross, the mismatch must not be divided by nothing.
+            slope = np.maximum(slope, 0.3 * np.abs(full_torque) * (rising + friction) / n)
+            surplus = (torque[..., i] - load) / (slope * n)
+            values[f"run:{i - 1}:speed_rpm"] = n * np.exp(np.clip(surplus, -3, 3))
+        for column, i in enumerate(self._locked.tolist(), start=locked.start):
+            amps = self._volts[i] * np.abs(y[..., column] / (1 + self._z[i] * y[..., column]))
+            values["locked_rotor_current_a" if i == 0 else f"run:{i - 1}:locked_rotor_current_a"] = amps
+        return values
+
+    def _electric(
+        self,
+        theta: FloatArray,
+        unit: UnitResponse,
+        motor_v: FloatArray,
+        y: NDArray[np.complex128],
+    ) -> dict[str, FloatArray]:
+        amps = motor_v * np.abs(y)
+        power = motor_v**2 * y.real + amps**2 * self._z.real
+        found = {
+            "line_current_a": amps,
+            "input_power_w": power,
+            "power_factor": power / (self._volts * amps),
+            "motor_voltage_v": motor_v,
+        }
+        if unit.capacitor_gain is not None and unit.auxiliary_admittance_s is not None:
+            found["capacitor_voltage_v"] = motor_v * np.abs(unit.capacitor_gain[..., : self._count])
+            found["auxiliary_current_a"] = motor_v * np.abs(unit.auxiliary_admittance_s[..., : self._count])
+        values = {name: array[..., 0] for name, array in found.items()}
+        for i in range(1, self._count):
+            values |= {f"run:{i - 1}:{name}": array[..., i] for name, array in found.items()}
+        values["main_resistance_ohm"] = np.exp(theta[0])
+        if self.two:
+            values["auxiliary_resistance_ohm"] = np.exp(theta[0] + theta[6])
+            values["run_capacitance_f"] = np.exp(theta[7])
+        return values
+
+    def _targets(self) -> tuple[Target, ...]:
+        d = self.datum
+        full = d.full_speed_rpm
+        found = [
+            Target("full_speed_rpm", None, "speed_rpm", full.value, full.relative_sigma, full.relative_sigma)
+        ]
+        for name, read in d.at_full_speed():
+            # The capacitor is a parameter with its own prior already; motor volts are the supply.
+            if name in ("run_capacitance_f", "motor_voltage_v") or (
+                not self.two and name in TWO_WINDING_ONLY
+            ):
+                continue
+            found.append(Target(name, None, name, read.value, read.relative_sigma, read.relative_sigma))
+        guess = self.predicted(self.start)
+        for i, run in enumerate(d.runs):
+            away = away_from(float(guess[f"run:{i}:motor_voltage_v"]) / d.supply_voltage_v)
+            place = f"run:{i}"
+            for name, read in run.readings:
+                if not self.two and name in TWO_WINDING_ONLY:
+                    continue
+                found.append(self._away(f"{place}:{name}", i, name, read, away if run.blades else 1.0))
+        return tuple(found)
+
+    @staticmethod
+    def _away(name: str, run: int, quantity: str, read: Measured, away: float) -> Target:
+        own = MODEL_ERROR * away * (2 if quantity == "input_power_w" else 1)
+        return Target(
+            name, run, quantity, read.value, float(np.hypot(read.relative_sigma, own)), read.relative_sigma
+        )
+
+    def residuals(self, theta: FloatArray, used: FloatArray | None = None) -> FloatArray:
+        """Departures from prior and readings over their uncertainty, shape (residuals, …).
+
+        Parameters
+        ----------
+        theta : array
+            Parameters, shape (k, …) [-]
+        used : array or None
+            Which targets count, shape (targets, …); all when None [-]
+
+        Returns
+        -------
+        array
+            Shape (k + 1 + runs with a latent speed + targets, …) [-]
+        """
+        tail = (1,) * (theta.ndim - 1)
+        rows = [(theta - self.mean.reshape(-1, *tail)) / self.spread.reshape(-1, *tail)]
+        values = self.predicted(theta)
+        rows.append((np.log(values["efficiency"] / prior.EFFICIENCY.median) / prior.EFFICIENCY.spread)[None])
+        for run, place in self._places.items():
+            # The speed nobody read is where motor and load agree, as far as the model goes.
+            rows.append(((np.log(values[f"run:{run}:speed_rpm"]) - theta[place]) / MODEL_ERROR)[None])
+        for i, target in enumerate(self.targets):
+            row = _soft(np.log(values[target.name] / target.read) / target.sigma)
+            rows.append((row if used is None else row * used[i])[None])
+        return np.concatenate(rows)
+
+    def jacobian(self, theta: FloatArray, used: FloatArray | None = None) -> FloatArray:
+        """Forward differences, all columns in one call: shape (residuals, k, …) for θ of shape (k, …)."""
+        step, k = 1e-6, len(theta)
+        nudge = step * np.eye(k).reshape(k, k, *(1,) * (theta.ndim - 1))
+        around = np.concatenate([theta[:, None] + nudge, theta[:, None]], axis=1)
+        values = self.residuals(around, None if used is None else used[:, None])
+        return np.asarray((values[:, :k] - values[:, k:]) / step)
+
+    def assumptions(self) -> tuple[str, ...]:
+        """What is taken for granted, in words."""
+        d = self.datum
+        said = [
+            f"{r.name.replace('_', ' ')} about {r.median:g} × the winding's ohms: {r.grounds}"
+            for r in self.ratios
+            if not (r.name == "auxiliary_resistance" and d.auxiliary_resistance_ohm)
+            and r.name not in ("turns_ratio", "torque_factor")
+        ]
+        said += [
+            f"{r.name.replace('_', ' ')} about {r.median:g}: {r.grounds}"
+            for r in self.ratios
+            if r.name in ("turns_ratio", "torque_factor")
+        ]
+        said += [
+            f"friction {prior.FRICTION_SHARE.median:.0%} of full-speed torque: {prior.FRICTION_SHARE.grounds}"
+        ]
+        said += [prior.EXPONENT.grounds, "winding ohms as when running warm; iron does not saturate"]
+        if self.two and not d.main_resistance_ohm:
+            said.append(f"size of the windings from the run capacitor: {prior.SIZE_BY_CAPACITOR.grounds}")
+        return tuple(said)
+
+
+def _soft(z: FloatArray) -> FloatArray:
+    """z where it is small; beyond a few it grows like its root, so that one slip of the pen cannot turn the fan over.
+
+    The square of the result is the pseudo-Huber loss.
+    """
+    c = _ROBUST
+    square = np.square(z / c)
+    return np.asarray(np.copysign(c * np.sqrt(2 * (np.sqrt(1 + square) - 1)), z))
