@@ -24,6 +24,10 @@ class InputError(ValueError):
         self.reason = reason
         super().__init__(f"{field}: {_short(value)}: {reason} (allowed: {allowed})")
 
+    def __reduce__(self) -> tuple[type[InputError], tuple[str, object, str, str]]:
+        # Exceptions are copied from their message alone unless told otherwise; workers hand this one over whole.
+        return InputError, (self.field, self.value, self.allowed, self.reason)
+
 
 def _short(value: object) -> str:
     text = repr(value)

@@ -156,19 +156,9 @@ class TwoWindingMotor(_Checked):
         UnitResponse
             Currents per volt, torque and losses per volt squared [-]
         """
-        k = frequency_hz / self.rated_frequency_hz
-        x_m, x_2 = k * self.magnetising_reactance_ohm, k * self.rotor_leakage_reactance_ohm
-        a, r_2 = self.turns_ratio, self.rotor_resistance_ohm
-        z_f = 0.5 * _rotor_field(slip, r_2, x_2, x_m)
-        z_b = 0.5 * _rotor_field(2 - slip, r_2, x_2, x_m)
-        z_c = 1 / (2j * np.pi * frequency_hz * self.run_capacitance_f)
-        z_main = self.main_resistance_ohm + 1j * k * self.main_leakage_reactance_ohm + z_f + z_b
-        z_aux = (
-            self.auxiliary_resistance_ohm
-            + 1j * k * self.auxiliary_leakage_reactance_ohm
-            + z_c
-            + a * a * (z_f + z_b)
-        )
+        z_f, z_b, z_aux, jx_1, z_c = fields_of(self, slip, frequency_hz)
+        a = self.turns_ratio
+        z_main = self.main_resistance_ohm + jx_1 + z_f + z_b
         coupling = 1j * a * (z_f - z_b)
         # [z_main, -coupling; coupling, z_aux] [i_m; i_a] = [1; 1], by Cramer's rule.
         determinant = z_main * z_aux + coupling * coupling
@@ -253,6 +243,40 @@ class SingleWindingMotor(_Checked):
             winding_loss_w=np.abs(current) ** 2 * self.stator_resistance_ohm
             + np.abs(gap_volts) ** 2 * g_core,
         )
+
+
+def fields_of(
+    motor: TwoWindingMotor, slip: FloatArray, frequency_hz: FloatOrArray
+) -> tuple[ComplexArray, ComplexArray, ComplexArray, ComplexArray, ComplexArray]:
+    """Impedances of a two-winding machine at each slip, referred to the main winding.
+
+    Parameters
+    ----------
+    motor : TwoWindingMotor
+        The machine [-]
+    slip : array
+        Slip [-]
+    frequency_hz : float or array
+        Supply frequency [Hz]
+
+    Returns
+    -------
+    tuple of array
+        Forward field, backward field, whole auxiliary branch, main leakage, run capacitor [Ω]
+    """
+    k = frequency_hz / motor.rated_frequency_hz
+    x_m, x_2 = k * motor.magnetising_reactance_ohm, k * motor.rotor_leakage_reactance_ohm
+    a = motor.turns_ratio
+    z_f = 0.5 * _rotor_field(slip, motor.rotor_resistance_ohm, x_2, x_m)
+    z_b = 0.5 * _rotor_field(2 - slip, motor.rotor_resistance_ohm, x_2, x_m)
+    z_c = np.asarray(1 / (2j * np.pi * frequency_hz * motor.run_capacitance_f))
+    z_aux = (
+        motor.auxiliary_resistance_ohm
+        + 1j * k * motor.auxiliary_leakage_reactance_ohm
+        + z_c
+        + a * a * (z_f + z_b)
+    )
+    return z_f, z_b, z_aux, np.asarray(1j * k * motor.main_leakage_reactance_ohm), z_c
 
 
 def _rotor_field(slip: FloatArray, r_2: FloatOrArray, x_2: FloatOrArray, x_m: FloatOrArray) -> ComplexArray:
