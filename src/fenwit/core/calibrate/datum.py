@@ -128,12 +128,17 @@ class Datum:
         for name, reading in self.at_full_speed():
             check_range(name, reading.value, *READING_RANGES[name])
         if self.line_current_a and self.input_power_w:
-            factor = self.input_power_w.value / (self.line_current_a.value * self.supply_voltage_v)
-            if factor > 1.15:
+            apparent = self.line_current_a.value * self.supply_voltage_v
+            # Nameplates round generously; meters do not.
+            slack = max(
+                0.15,
+                4 * float(np.hypot(self.line_current_a.relative_sigma, self.input_power_w.relative_sigma)),
+            )
+            if self.input_power_w.value > (1 + slack) * apparent:
                 raise InputError(
                     "input_power_w",
                     self.input_power_w.value,
-                    f"at most {self.line_current_a.value * self.supply_voltage_v:.3g} W",
+                    f"at most {apparent:.3g} W",
                     "more watts than volts times amps; read volts, amps and watts again",
                 )
         for run in self.runs:

@@ -18,7 +18,7 @@ from fenwit.core.calibrate.model import Model, Target
 from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine
-from fenwit.core.operating import Machined, Source, load_at_datum, scan, tabulate
+from fenwit.core.operating import Machined, Source, load_at_datum, scan
 
 __all__ = ["DRAWS", "Belief", "Datum", "Measured", "Parameter", "ReadingCheck", "Run", "believe"]
 
@@ -27,7 +27,6 @@ DRAWS = 200
 ODD_SIGMAS = 3.0
 """A reading further than this from what the others imply is flagged [-]"""
 _SUSPECT_SIGMAS = 2.0
-_DRAW_SPEEDS = 72
 _BOUND = 5.0
 """How many prior spreads a parameter may move [-]"""
 
@@ -306,7 +305,7 @@ def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, Flo
     per_volt = model.motor(theta[..., None]).respond(1 - n_full / model.n_s, datum.frequency_hz)
     alive = (per_volt.torque_nm[:, 0] > 0) & np.isfinite(theta).all(axis=0)
     theta, n_full = theta[:, alive], n_full[alive]
-    table = _table(model, theta, n_full)
+    table = model.table(theta)
     direct = scan(table, supply.voltage_v, np.zeros((1, n_full.shape[0]), dtype=np.complex128))
     runs = direct.runs[0] & (np.abs(direct.speed_rpm[0] / n_full[:, 0] - 1) < 0.02)
     keep = np.flatnonzero(runs)[:DRAWS]
@@ -318,12 +317,4 @@ def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, Flo
             "hardly any motor of this kind would run at this speed with these readings; read rpm, amps and watts again",
         )
     lost = int((~alive).sum() + (~runs).sum())
-    return _table(model, theta[:, keep], n_full[keep]).lean(), theta[:, keep], lost
-
-
-def _table(model: Model, theta: FloatArray, n_full: FloatArray) -> Machined:
-    datum = model.datum
-    motor = model.motor(theta[..., None])
-    friction, exponent = (v[:, None] for v in model.load_shape(theta))
-    load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
-    return tabulate(motor, load, datum.frequency_hz, _DRAW_SPEEDS)
+    return model.table(theta[:, keep]), theta[:, keep], lost

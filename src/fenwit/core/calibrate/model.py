@@ -15,6 +15,7 @@ from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.datum import RUNNING, TWO_WINDING_ONLY, Datum, Measured, Run, away_from
 from fenwit.core.errors import InputError
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, UnitResponse, synchronous_speed_rpm
+from fenwit.core.operating import Machined, load_at_datum, tabulate
 
 FloatArray = NDArray[np.float64]
 
@@ -24,6 +25,7 @@ _ROBUST = 4.0
 """Beyond so many standard uncertainties a reading pulls no harder [-]"""
 _SLOPE_STEP = 1e-3
 _RUN_SPREAD = 2.0
+_DRAW_SPEEDS = 72
 
 
 @dataclass(frozen=True)
@@ -314,6 +316,31 @@ class Model:
         around = np.concatenate([theta[:, None] + nudge, theta[:, None]], axis=1)
         values = self.residuals(around, None if used is None else used[:, None])
         return np.asarray((values[:, :k] - values[:, k:]) / step)
+
+    def table(self, theta: FloatArray, changed: FloatArray | None = None) -> Machined:
+        """Motor and fan of each θ over speed; with ``changed`` the same fan with another motor.
+
+        Parameters
+        ----------
+        theta : array
+            Parameters, shape (k, draws) [-]
+        changed : array or None
+            Parameters of a motor that was altered since the fan was read [-]
+
+        Returns
+        -------
+        Machined
+            Tables of shape (draws, speeds) [-]
+        """
+        d = self.datum
+        friction, exponent = (v[:, None] for v in self.load_shape(theta))
+        motor = self.motor(theta[..., None])
+        load = load_at_datum(
+            motor, self.full_speed(theta)[:, None], d.supply_voltage_v, d.frequency_hz, friction, exponent
+        )
+        altered = motor if changed is None else self.motor(changed[..., None])
+        # Single precision: seven digits are plenty for a percentile, in half the time.
+        return tabulate(altered, load, d.frequency_hz, _DRAW_SPEEDS).lean()
 
     def assumptions(self) -> tuple[str, ...]:
         """What is taken for granted, in words."""

@@ -38,17 +38,17 @@ _SWEEP = (
     Ratio("auxiliary_resistance", 1.12, 0.15, "over the main winding's ohms; a little more and thinner wire"),
 )
 _BLOWER = (
-    Ratio("main_leakage_reactance", 1.00, 0.26, "four to ten poles: leakage somewhat above the resistance"),
+    Ratio("main_leakage_reactance", 1.00, 0.24, "four to ten poles: leakage somewhat above the resistance"),
     Ratio(
         "magnetising_reactance",
         4.50,
-        0.26,
+        0.24,
         "longer pole pitch than a sweep fan's, so more magnetising reactance",
     ),
     Ratio(
-        "rotor_resistance", 1.20, 0.26, "blower rotors for tapped speeds are resistive too, less evenly so"
+        "rotor_resistance", 1.20, 0.24, "blower rotors for tapped speeds are resistive too, less evenly so"
     ),
-    Ratio("rotor_leakage_reactance", 0.90, 0.26, "like the main winding's leakage"),
+    Ratio("rotor_leakage_reactance", 0.90, 0.24, "like the main winding's leakage"),
     Ratio("turns_ratio", 1.20, 0.18, "auxiliary often has more turns of thinner wire"),
     Ratio("auxiliary_resistance", 1.40, 0.22, "over the main winding's ohms"),
 )
@@ -71,7 +71,7 @@ SIZE_UNKNOWN = Ratio("stator_resistance", 1.0, 1.50, "next to nothing is known o
 
 
 _SLIP_SWEEP = Ratio("full_slip", 0.13, 0.35, "sweep fans run 8 to 20 % below the field")
-_SLIP_BLOWER = Ratio("full_slip", 0.15, 0.45, "blowers run 7 to 30 % below the field at full volts")
+_SLIP_BLOWER = Ratio("full_slip", 0.15, 0.35, "blowers run 8 to 27 % below the field at full volts")
 _SLIP_SHADED = Ratio("full_slip", 0.15, 0.35, "small shaded-pole fans run 10 to 25 % below the field")
 
 
