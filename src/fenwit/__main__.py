@@ -1,15 +1,19 @@
-"""The command line: solve a case, serve the application, print the API schema."""
+"""The command line: answer a file, serve the application, print the API schema."""
 
 from __future__ import annotations
 
 import argparse
 import json
 import sys
+from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from fenwit import __version__
 from fenwit.core.errors import InputError
+from fenwit.report.calibratefile import calibrate_case
 from fenwit.report.casefile import solve_case
+from fenwit.report.leadsfile import find_leads_csv
 
 MAX_CASE_BYTES = 2_000_000
 
@@ -21,6 +25,14 @@ def main(argv: list[str] | None = None) -> int:
     commands = parser.add_subparsers(dest="command", required=True)
     solve = commands.add_parser("solve", help="solve a case file and print the result as JSON")
     solve.add_argument("case", metavar="CASE.json", help="path of the case file, or - for standard input")
+    calibrate = commands.add_parser(
+        "calibrate", help="calibrate a motor from a file of readings and print parameters and bands as JSON"
+    )
+    calibrate.add_argument("case", metavar="CASE.json", help="path of the file, or - for standard input")
+    leads = commands.add_parser("leads", help="find out which lead is which from a CSV file of ohms")
+    leads.add_argument(
+        "case", metavar="READINGS.csv", help="columns lead_a, lead_b, ohms; or - for standard input"
+    )
     commands.add_parser("openapi", help="print the OpenAPI schema of the web application")
     serve = commands.add_parser(
         "serve", help="start the application; its own database unless FENWIT_DATABASE_URL is set"
@@ -33,8 +45,8 @@ def main(argv: list[str] | None = None) -> int:
     serve.add_argument("--reload", action="store_true", help="restart when a source file changes")
     commands.add_parser("settings", help="list the settings with their defaults")
     given = parser.parse_args(argv)
-    if given.command == "solve":
-        return _solve(given.case)
+    if given.command in _FILES:
+        return _answer(given.case, *_FILES[given.command])
     if given.command == "openapi":
         from fenwit.web.app import create_app
 
@@ -50,7 +62,15 @@ def main(argv: list[str] | None = None) -> int:
     return run(demo=given.demo, fresh=given.fresh, port=given.port, reload=given.reload)
 
 
-def _solve(path: str) -> int:
+_FILES: dict[str, tuple[str, Callable[[str], dict[str, Any]]]] = {
+    "solve": ("case", lambda text: solve_case(json.loads(text))),
+    "calibrate": ("case", lambda text: calibrate_case(json.loads(text))),
+    "leads": ("readings", find_leads_csv),
+}
+"""Commands that read one file and print one JSON document: what the file is called, and what answers it."""
+
+
+def _answer(path: str, called: str, work: Callable[[str], dict[str, Any]]) -> int:
     try:
         if path == "-":
             text = sys.stdin.buffer.read(MAX_CASE_BYTES + 1)
@@ -59,19 +79,20 @@ def _solve(path: str) -> int:
                 text = file.read(MAX_CASE_BYTES + 1)
         if len(text) > MAX_CASE_BYTES:
             raise InputError(
-                "case", f"over {MAX_CASE_BYTES} bytes", f"up to {MAX_CASE_BYTES} bytes", "too large"
+                called, f"over {MAX_CASE_BYTES} bytes", f"up to {MAX_CASE_BYTES} bytes", "too large"
             )
-        result = solve_case(json.loads(text.decode("utf-8")))
+        result = work(text.decode("utf-8-sig"))
     except OSError as error:
-        print(f"case: {path}: {error.strerror}", file=sys.stderr)
+        print(f"{called}: {path}: {error.strerror}", file=sys.stderr)
         return 2
     except (json.JSONDecodeError, UnicodeDecodeError, RecursionError) as error:
-        print(f"case: {path}: not readable as JSON: {error}", file=sys.stderr)
+        kind = "text" if isinstance(error, UnicodeDecodeError) and called == "readings" else "JSON"
+        print(f"{called}: {path}: not readable as {kind}: {error}", file=sys.stderr)
         return 2
     except InputError as error:
         print(" ".join(str(error).split()), file=sys.stderr)
         return 2
-    json.dump(result, sys.stdout, indent=1, allow_nan=False)
+    json.dump(result, sys.stdout, indent=1, allow_nan=False, ensure_ascii=False)
     print()
     return 0
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import statistics
 import time
 from collections.abc import Iterator, Sequence
@@ -99,14 +100,22 @@ def states(true: Invented, random: np.random.Generator) -> Iterator[Datum]:
         return Measured(value * float(np.exp(sigma * random.standard_normal())), sigma)
 
     full, motor = true.full, true.motor
-    datum = Datum(
-        true.kind, true.poles, VOLTS, HERTZ, VOLTS, HERTZ,
-        full_speed_rpm=read(full.speed_rpm, READING_SIGMA["full_speed_rpm"]),
-        input_power_w=read(full.input_power_w, NAMEPLATE_SIGMA["input_power_w"]),
-        line_current_a=read(full.line_current_a, NAMEPLATE_SIGMA["line_current_a"]),
-        run_capacitance_f=read(true.run_capacitance_f, NAMEPLATE_SIGMA["run_capacitance_f"])
-        if true.run_capacitance_f else None,
-    )  # fmt: skip
+
+    def label() -> Datum:
+        return Datum(
+            true.kind, true.poles, VOLTS, HERTZ, VOLTS, HERTZ,
+            full_speed_rpm=read(full.speed_rpm, READING_SIGMA["full_speed_rpm"]),
+            input_power_w=read(full.input_power_w, NAMEPLATE_SIGMA["input_power_w"]),
+            line_current_a=read(full.line_current_a, NAMEPLATE_SIGMA["line_current_a"]),
+            run_capacitance_f=read(true.run_capacitance_f, NAMEPLATE_SIGMA["run_capacitance_f"])
+            if true.run_capacitance_f else None,
+        )  # fmt: skip
+
+    datum = None
+    while datum is None:
+        # A label that contradicts itself is refused; such a motor gets another label.
+        with contextlib.suppress(InputError):
+            datum = label()
     yield datum
     if isinstance(motor, TwoWindingMotor):
         assert full.capacitor_voltage_v is not None

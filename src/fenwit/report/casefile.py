@@ -62,11 +62,11 @@ def solve_case(case: object) -> dict[str, Any]:
     """
     if isinstance(case, dict) and case.get("format") != FORMAT:
         raise InputError("format", case.get("format"), FORMAT, "not a case file this version reads")
-    case = _object("case", case, {"format", "supply", "motor", "load", "in_line"}, optional={"note"})
-    supply_keys = _object("supply", case["supply"], {"voltage_v", "frequency_hz"})
-    supply = _within(
+    case = object_of("case", case, {"format", "supply", "motor", "load", "in_line"}, optional={"note"})
+    supply_keys = object_of("supply", case["supply"], {"voltage_v", "frequency_hz"})
+    supply = within(
         "supply",
-        lambda: Source(_number(supply_keys["voltage_v"]), _number(supply_keys["frequency_hz"])),
+        lambda: Source(number_of(supply_keys["voltage_v"]), number_of(supply_keys["frequency_hz"])),
         {"supply_voltage_v": "voltage_v"},
     )
     motor = _motor(case["motor"])
@@ -76,7 +76,7 @@ def solve_case(case: object) -> dict[str, Any]:
         raise InputError(
             "in_line", type(steps).__name__, f"a list of 1 to {MAX_STEPS} entries", "steps are wanted here"
         )
-    sources = [_source(f"in_line[{i}]", entry, supply) for i, entry in enumerate(steps)]
+    sources = [source_of(f"in_line[{i}]", entry, supply) for i, entry in enumerate(steps)]
     solutions = solve(motor, load, sources)
     return {
         "format": RESULT_FORMAT,
@@ -84,7 +84,7 @@ def solve_case(case: object) -> dict[str, Any]:
     }
 
 
-def _object(
+def object_of(
     path: str, value: object, needed: set[str], optional: set[str] | None = None
 ) -> Mapping[str, Any]:
     allowed = needed | (optional or set())
@@ -103,7 +103,7 @@ def _join(path: str, key: str) -> str:
     return key if path == "case" else f"{path}.{key}"
 
 
-def _number(value: object) -> Any:
+def number_of(value: object) -> Any:
     # Numbers are checked by the core; text and truth values must not slip through as numbers.
     return (
         value
@@ -112,7 +112,7 @@ def _number(value: object) -> Any:
     )
 
 
-def _within(path: str, build: Any, rename: Mapping[str, str] | None = None) -> Any:
+def within(path: str, build: Any, rename: Mapping[str, str] | None = None) -> Any:
     """Run a core constructor and put the path before the field its error names."""
     try:
         return build()
@@ -128,18 +128,18 @@ def _motor(value: object) -> TwoWindingMotor | SingleWindingMotor:
     cls = _MODELS[value["model"]]
     names = {f.name for f in fields(cls)}
     free = {"core_loss_resistance_ohm"} if cls is SingleWindingMotor else set()
-    given = _object("motor", value, names - free | {"model"}, free)
-    values = {name: _number(given[name]) for name in names - free}
+    given = object_of("motor", value, names - free | {"model"}, free)
+    values = {name: number_of(given[name]) for name in names - free}
     if free:
         core = given.get("core_loss_resistance_ohm")
-        values["core_loss_resistance_ohm"] = None if core is None else _number(core)
+        values["core_loss_resistance_ohm"] = None if core is None else number_of(core)
     check_range("motor.poles", values["poles"], 2, 48, "")
-    motor: TwoWindingMotor | SingleWindingMotor = _within("motor", lambda: cls(**values))
+    motor: TwoWindingMotor | SingleWindingMotor = within("motor", lambda: cls(**values))
     return motor
 
 
 def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: Source) -> FanLoad:
-    given = _object(
+    given = object_of(
         "load",
         value,
         {"full_speed_rpm"},
@@ -147,9 +147,9 @@ def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: So
     )
 
     def get(key: str, default: float) -> Any:
-        return _number(given[key]) if key in given else default
+        return number_of(given[key]) if key in given else default
 
-    n_full = check_range("load.full_speed_rpm", _number(given["full_speed_rpm"]), 1.0, 40000.0, "rpm")
+    n_full = check_range("load.full_speed_rpm", number_of(given["full_speed_rpm"]), 1.0, 40000.0, "rpm")
     friction, exponent, break_away = (
         get("friction_share", 0.03),
         get("exponent", 2.0),
@@ -163,18 +163,18 @@ def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: So
         if torque is None:
             own = load_at_datum(motor, n_full, supply.voltage_v, supply.frequency_hz)
             return FanLoad(n_full, own.full_speed_torque_nm, friction, exponent, break_away)
-        return FanLoad(n_full, _number(torque), friction, exponent, break_away)
+        return FanLoad(n_full, number_of(torque), friction, exponent, break_away)
 
-    load: FanLoad = _within("load", build)
+    load: FanLoad = within("load", build)
     return load
 
 
-def _source(path: str, value: object, supply: Source) -> Source:
-    given = _object(path, value, set(), {knob.value for knob in Knob})
+def source_of(path: str, value: object, supply: Source) -> Source:
+    given = object_of(path, value, set(), {knob.value for knob in Knob})
     source = supply
     for knob in Knob:
         if knob.value in given:
-            number = check_range(f"{path}.{knob.value}", _number(given[knob.value]), *_KNOB_RANGE[knob])
+            number = check_range(f"{path}.{knob.value}", number_of(given[knob.value]), *_KNOB_RANGE[knob])
             source = source_with(source, knob, float(number))
     return source
 

@@ -47,6 +47,8 @@ class StepBands:
     """Share of the draws that do not start or hold this step [-]"""
     may_exceed: float
     """Share of the draws that would get more than the allowed motor volts [-]"""
+    middle_speed_rpm: float = 0.0
+    """Half of the draws that run lie above [rpm]"""
 
 
 def step_bands(
@@ -94,7 +96,8 @@ def step_bands(
     for i in range(len(z)):
         mine = [Band(float(a), float(b)) for a, b in zip(low[:, i], high[:, i], strict=True)]
         speed, motor, line, power, heat = mine if stalled[i] + too_much[i] <= 0.75 else [_NONE] * 5
-        bands.append(StepBands(speed, motor, line, power, heat, float(stalled[i]), float(too_much[i])))
+        half = float(middle[0, i]) if speed is not _NONE else 0.0
+        bands.append(StepBands(speed, motor, line, power, heat, float(stalled[i]), float(too_much[i]), half))
     return tuple(bands)
 
 

@@ -233,7 +233,7 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
         implied = np.array([t.read * np.exp(-s * t.sigma) for t, s in zip(model.targets, shift, strict=True)])
     return tuple(
         ReadingCheck(
-            t.name, t.run, t.quantity, t.read, float(values[t.name]), float(s * t.sigma / t.own_sigma), float(i), float(o)
+            t.name, t.run, t.quantity, t.read, _told(model, t, best, float(values[t.name])), float(s * t.sigma / t.own_sigma), float(i), float(o)
         )
         for t, s, i, o in zip(model.targets, sigmas, implied, odd, strict=True)
         if t.name != "full_speed_rpm"
@@ -241,22 +241,57 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
 
 
 def _left_out(model: Model, best: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Fit without each reading in turn; what the others imply for it, and how far off it is."""
+    """Fit without each reading in turn; what the others imply for it, and how far off it is.
+
+    A bad reading makes good ones look bad, so the worst is taken out first and the rest are looked at again without it.
+    """
     count = len(model.targets)
-    used = 1.0 - np.eye(count)
-    theta = _minimise(model, np.repeat(best[:, None], count, axis=1), used)
+    kept = np.ones(count)
+    implied, odd = np.zeros(count), np.zeros(count)
+    for _ in range(max(1, count // 2)):
+        now, off = _without_each(model, best, kept)
+        fresh = kept > 0
+        implied[fresh], odd[fresh] = now[fresh], off[fresh]
+        worst = int(np.argmax(np.abs(np.where(fresh, off, 0.0))))
+        if abs(off[worst]) <= ODD_SIGMAS:
+            break
+        kept[worst] = 0.0
+    # What was taken out is held against all that stayed.
+    if (kept == 0).any():
+        now, off = _without_each(model, best, kept)
+        implied, odd = now, off
+    return implied, odd
+
+
+def _without_each(model: Model, best: FloatArray, kept: FloatArray) -> tuple[FloatArray, FloatArray]:
+    count = len(model.targets)
+    used = kept[:, None] * (1.0 - np.eye(count))
+    # From the present fit, which may be bent, and from what was assumed before; the better one counts.
+    starts = np.concatenate([np.repeat(s[:, None], count, axis=1) for s in (best, model.start)], axis=1)
+    both = np.concatenate([used, used], axis=1)
+    theta = _minimise(model, starts, both)
+    cost = (model.residuals(theta, both) ** 2).sum(axis=0).reshape(2, count)
+    chosen = np.argmin(cost, axis=0) * count + np.arange(count)
+    theta = theta[:, chosen]
     values = model.predicted(theta)
-    implied = np.array([float(values[t.name][i]) for i, t in enumerate(model.targets)])
-    # Spread of what the others imply, from their own Jacobian.
-    j_rest = model.jacobian(theta, used)
+    implied = np.array(
+        [_told(model, t, theta[:, i], float(values[t.name][i])) for i, t in enumerate(model.targets)]
+    )
+    rest = model.jacobian(theta, used)
     odd = np.zeros(count)
     for i, t in enumerate(model.targets):
-        inverse = np.linalg.inv(j_rest[..., i].T @ j_rest[..., i])
-        # The Jacobian of a far-off reading is softened; its own slope is what counts here.
-        values_up = _slope(model, theta[:, i], t)
-        spread = float(np.sqrt(values_up @ inverse @ values_up))
-        odd[i] = np.log(t.read / implied[i]) / np.hypot(t.sigma, spread)
+        inverse = np.linalg.inv(rest[..., i].T @ rest[..., i])
+        # The residual of a far-off reading is softened; its own slope is what counts here.
+        slope = _slope(model, theta[:, i], t)
+        odd[i] = np.log(t.read / implied[i]) / np.hypot(t.sigma, float(np.sqrt(slope @ inverse @ slope)))
     return implied, odd
+
+
+def _told(model: Model, target: Target, theta: FloatArray, near: float) -> float:
+    """What a θ says of a reading; a speed far from the one that was read is solved for."""
+    if target.run is None or target.quantity != "speed_rpm" or abs(near / target.read - 1) < 0.05:
+        return near
+    return model.running_speed(theta, target.run) or near
 
 
 def _slope(model: Model, theta: FloatArray, target: Target) -> FloatArray:

@@ -6,7 +6,7 @@ run whose speed was not read. All functions take θ of shape (k, …).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,7 +15,7 @@ from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.datum import RUNNING, TWO_WINDING_ONLY, Datum, Measured, Run, away_from
 from fenwit.core.errors import InputError
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, UnitResponse, synchronous_speed_rpm
-from fenwit.core.operating import Machined, load_at_datum, tabulate
+from fenwit.core.operating import Machined, Source, load_at_datum, solve, tabulate
 
 FloatArray = NDArray[np.float64]
 
@@ -341,6 +341,23 @@ class Model:
         altered = motor if changed is None else self.motor(changed[..., None])
         # Single precision: seven digits are plenty for a percentile, in half the time.
         return tabulate(altered, load, d.frequency_hz, _DRAW_SPEEDS).lean()
+
+    def running_speed(self, theta: FloatArray, run: int) -> float:
+        """Where a single θ would really run in a run, solved; 0 where it would stand [rpm].
+
+        Near the speed that was read, `predicted` says the same; far from it only this does.
+        """
+        d, r = self.datum, self.datum.runs[run]
+        motor = self.motor(theta)
+        friction, exponent = (float(v) for v in self.load_shape(theta))
+        load = load_at_datum(
+            motor, float(self.full_speed(theta)), d.supply_voltage_v, d.frequency_hz, friction, exponent
+        )
+        if not r.blades:
+            load = replace(load, full_speed_torque_nm=float(load.friction_nm), friction_share=1.0)
+        found = solve(motor, load, [Source(r.supply_voltage_v, r.frequency_hz, r.impedance_ohm)])[0]
+        held = found.running or next((p for p in found.points if p.stable), None)
+        return held.speed_rpm if held else 0.0
 
     def assumptions(self) -> tuple[str, ...]:
         """What is taken for granted, in words."""

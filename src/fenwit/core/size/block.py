@@ -608,7 +608,7 @@ def _speed_table(
     omega = 2 * np.pi * supply.frequency_hz
     c = np.array([[s if s is not None else _OPEN_F for s in case.series_f] for case in cases]).T
     # Written with a real reactance, so that an infinite capacitor is nothing in the line.
-    z = supply.impedance_ohm - 1j * (1 / (omega * c))
+    z = np.asarray(supply.impedance_ohm - 1j * (1 / (omega * c)), dtype=np.complex128)
     found = scan(table, supply.voltage_v * np.broadcast_to(np.array(volts), z.shape), z)
     return np.where(found.runs, found.speed_rpm, 0.0)
 
