@@ -24,26 +24,27 @@ def add_job(
     job: Mapping[str, Any],
     designs: Sequence[Mapping[str, Any]],
     readings: Sequence[Mapping[str, Any]],
+    runs: Sequence[Mapping[str, Any]] = (),
     confirmations: Sequence[Mapping[str, Any]],
     handovers: Sequence[Mapping[str, Any]],
 ) -> int:
     """Insert a job with everything that belongs to it; returns its number.
 
     Links inside the job are places in its lists, from 1: ``restores`` and ``design`` of designs, ``supersedes`` of
-    readings.
+    readings; ``run`` of readings is a place in ``runs``.
     """
     with database.transaction():
         fan_id = _insert(
             database,
             """
             INSERT INTO fan (name, place, maker, serial, motor_kind, poles, rated_voltage_v, rated_frequency_hz,
-                rated_speed_rpm, rated_current_a, rated_power_w, run_capacitance_f)
+                rated_speed_rpm, rated_current_a, rated_power_w, run_capacitance_f, findings)
             VALUES (%(name)s, %(place)s, %(maker)s, %(serial)s, %(motor_kind)s, %(poles)s, %(rated_voltage_v)s,
                 %(rated_frequency_hz)s, %(rated_speed_rpm)s, %(rated_current_a)s, %(rated_power_w)s,
-                %(run_capacitance_f)s)
+                %(run_capacitance_f)s, %(findings)s)
             RETURNING id
             """,
-            fan,
+            {**fan, "findings": Jsonb(fan["findings"])},
         )
         job_id = _insert(
             database,
@@ -77,6 +78,17 @@ def add_job(
                     },
                 )
             )
+        run_ids = [
+            _insert(
+                database,
+                """
+                INSERT INTO run (job_id, what, value, typed, gone, who, at)
+                VALUES (%(job)s, %(what)s, %(value)s, %(typed)s, %(gone)s, %(who)s, %(at)s) RETURNING id
+                """,
+                {**run, "job": job_id},
+            )
+            for run in runs
+        ]
         reading_ids: list[int] = []
         for reading in readings:
             reading_ids.append(
@@ -84,9 +96,10 @@ def add_job(
                     database,
                     """
                     INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                        expected_high, who, taken_at, supersedes)
+                        expected_high, who, taken_at, supersedes, run_id, sigma, aside)
                     VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s,
-                        %(expected_low)s, %(expected_high)s, %(who)s, %(taken_at)s, %(supersedes)s)
+                        %(expected_low)s, %(expected_high)s, %(who)s, %(taken_at)s, %(supersedes)s,
+                        %(run)s, %(sigma)s, %(aside)s)
                     RETURNING id
                     """,
                     {
@@ -95,6 +108,7 @@ def add_job(
                         "job": job_id,
                         "design": _at(design_ids, reading["design"]),
                         "supersedes": _at(reading_ids, reading["supersedes"]),
+                        "run": _at(run_ids, reading["run"]),
                     },
                 )
             )

@@ -160,8 +160,8 @@ def _reading(database: Database, job_id: int | None, change: Mapping[str, Any], 
     wanted = readings.get(database, change[to]) if change[to] else None
     like = wanted or was
     assert like is not None
-    newest = readings.newest(database, like.job_id, like.quantity, like.step, like.design_id)
-    if (newest.value if newest else None) != (was.value if was else None):
+    newest = readings.newest(database, like.job_id, like.quantity, like.step, like.design_id, like.run_id)
+    if _stood(newest) != _stood(was):
         raise Stale("reading", like.job_id, newest)
     readings.add(
         database,
@@ -177,7 +177,15 @@ def _reading(database: Database, job_id: int | None, change: Mapping[str, Any], 
         if wanted and wanted.expected_low is not None and wanted.expected_high is not None
         else None,
         supersedes=newest.id if newest else None,
+        run_id=like.run_id,
+        instrument_id=wanted.instrument_id if wanted else None,
+        sigma=wanted.sigma if wanted else None,
+        aside=wanted.aside if wanted else False,
     )
+
+
+def _stood(reading: readings.Reading | None) -> tuple[float | None, bool]:
+    return (reading.value, reading.aside) if reading else (None, False)
 
 
 def _design(database: Database, job_id: int | None, change: Mapping[str, Any], to: Side, who: str) -> None:

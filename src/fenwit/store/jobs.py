@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, field, fields
 from datetime import datetime
 from typing import Any
 
@@ -31,6 +31,8 @@ class Fan:
     rated_current_a: float | None
     rated_power_w: float | None
     run_capacitance_f: float | None
+    findings: dict[str, Any] = field(default_factory=dict)
+    """What was seen on the motor, its leads and capacitor block; one document"""
 
 
 @dataclass(frozen=True)
@@ -130,11 +132,11 @@ def save_fan(database: Database, fan: Fan) -> Fan:
             serial = %(serial)s, motor_kind = %(motor_kind)s, poles = %(poles)s,
             rated_voltage_v = %(rated_voltage_v)s, rated_frequency_hz = %(rated_frequency_hz)s,
             rated_speed_rpm = %(rated_speed_rpm)s, rated_current_a = %(rated_current_a)s,
-            rated_power_w = %(rated_power_w)s, run_capacitance_f = %(run_capacitance_f)s
+            rated_power_w = %(rated_power_w)s, run_capacitance_f = %(run_capacitance_f)s, findings = %(findings)s
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
-        {f.name: getattr(fan, f.name) for f in fields(fan)},
+        {**{f.name: getattr(fan, f.name) for f in fields(fan)}, "findings": Jsonb(fan.findings)},
     )
     if saved is None:
         raise Stale("fan", fan.id, get_fan(database, fan.id))

@@ -29,6 +29,13 @@ class Reading:
     who: str
     taken_at: datetime
     supersedes: int | None
+    run_id: int | None = None
+    """The run it was taken in; None at full speed, with the power off, or at a step [-]"""
+    instrument_id: int | None = None
+    sigma: float | None = None
+    """Relative standard uncertainty by the instrument; None: an ordinary meter [-]"""
+    aside: bool = False
+    """Kept, but not believed"""
 
 
 def of_jobs(database: Database, job_ids: Sequence[int]) -> list[Reading]:
@@ -58,6 +65,10 @@ def add(
     expected: tuple[float, float] | None = None,
     supersedes: int | None = None,
     taken_at: datetime | None = None,
+    run_id: int | None = None,
+    instrument_id: int | None = None,
+    sigma: float | None = None,
+    aside: bool = False,
 ) -> Reading:
     """Append a reading. Raises Stale with the newest one when another already stands in its place."""
     try:
@@ -66,9 +77,10 @@ def add(
                 Reading,
                 """
                 INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                    expected_high, who, supersedes, taken_at)
+                    expected_high, who, supersedes, taken_at, run_id, instrument_id, sigma, aside)
                 VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s, %(low)s,
-                    %(high)s, %(who)s, %(supersedes)s, coalesce(%(at)s::timestamptz, clock_timestamp()))
+                    %(high)s, %(who)s, %(supersedes)s, coalesce(%(at)s::timestamptz, clock_timestamp()),
+                    %(run)s, %(instrument)s, %(sigma)s, %(aside)s)
                 RETURNING *
                 """,
                 {
@@ -84,12 +96,16 @@ def add(
                     "who": who,
                     "supersedes": supersedes,
                     "at": taken_at,
+                    "run": run_id,
+                    "instrument": instrument_id,
+                    "sigma": sigma,
+                    "aside": aside,
                 },
             )
     except psycopg.errors.UniqueViolation as error:
         if error.diag.constraint_name not in ("reading_superseded_once", "reading_first_once"):
             raise
-        raise Stale("reading", job_id, newest(database, job_id, quantity, step, design_id)) from error
+        raise Stale("reading", job_id, newest(database, job_id, quantity, step, design_id, run_id)) from error
     assert reading is not None
     return reading
 
@@ -99,8 +115,25 @@ def get(database: Database, reading_id: int) -> Reading | None:
     return database.one(Reading, "SELECT * FROM reading WHERE id = %(id)s", {"id": reading_id})
 
 
+def of_fan(database: Database, fan_id: int, prefix: str, limit: int = 2000) -> list[Reading]:
+    """Every reading of a fan whose quantity begins so, in whatever job it was taken, oldest first."""
+    return database.all(
+        Reading,
+        """
+        SELECT * FROM reading WHERE fan_id = %(fan)s AND starts_with(quantity, %(prefix)s)
+        ORDER BY taken_at, id LIMIT %(limit)s
+        """,
+        {"fan": fan_id, "prefix": prefix, "limit": limit},
+    )
+
+
 def newest(
-    database: Database, job_id: int, quantity: str, step: int | None, design_id: int | None
+    database: Database,
+    job_id: int,
+    quantity: str,
+    step: int | None,
+    design_id: int | None,
+    run_id: int | None = None,
 ) -> Reading | None:
     """The last reading of one thing, taken back or not; a new one has to supersede it."""
     return database.one(
@@ -109,7 +142,8 @@ def newest(
         SELECT * FROM reading
         WHERE job_id = %(job)s AND quantity = %(quantity)s
             AND step IS NOT DISTINCT FROM %(step)s::int AND design_id IS NOT DISTINCT FROM %(design)s::bigint
+            AND run_id IS NOT DISTINCT FROM %(run)s::bigint
         ORDER BY id DESC LIMIT 1
         """,
-        {"job": job_id, "quantity": quantity, "step": step, "design": design_id},
+        {"job": job_id, "quantity": quantity, "step": step, "design": design_id, "run": run_id},
     )

@@ -231,13 +231,16 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
         # The others' word is as far beyond the fit as the reading's own pull on it.
         shift = sigmas / (1 - leverage)
         implied = np.array([t.read * np.exp(-s * t.sigma) for t, s in zip(model.targets, shift, strict=True)])
-    return tuple(
-        ReadingCheck(
-            t.name, t.run, t.quantity, t.read, _told(model, t, best, float(values[t.name])), float(s * t.sigma / t.own_sigma), float(i), float(o)
+    found = []
+    for t, apart, others, off in zip(model.targets, sigmas, implied, odd, strict=True):
+        if t.name == "full_speed_rpm":
+            continue
+        expected = _told(model, t, best, float(values[t.name]))
+        own = float(apart * t.sigma / t.own_sigma)
+        found.append(
+            ReadingCheck(t.name, t.run, t.quantity, t.read, expected, own, float(others), float(off))
         )
-        for t, s, i, o in zip(model.targets, sigmas, implied, odd, strict=True)
-        if t.name != "full_speed_rpm"
-    )  # fmt: skip
+    return tuple(found)
 
 
 def _left_out(model: Model, best: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -65,7 +65,7 @@ FRICTION_SHARE = Ratio(
 EXPONENT = Ratio("exponent", 2.0, 0.03, "blade torque goes with the square of speed in free air")
 EFFICIENCY = Ratio("efficiency", 0.32, 0.45, "shaft power over input of fan motors below 200 W")
 SIZE_BY_CAPACITOR = Ratio(
-    "capacitor_reactance", 4.9, 0.40, "run capacitors are chosen near quadrature current"
+    "capacitor_reactance", 4.9, 0.32, "run capacitors are chosen near quadrature current"
 )
 SIZE_UNKNOWN = Ratio("stator_resistance", 1.0, 1.50, "next to nothing is known of the size")
 

@@ -3,10 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from enum import StrEnum
 
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.datum import READING_RANGES, Run
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.motor.kinds import KINDS, MotorKind, has_model
+from fenwit.core.frame.findings import Findings, windings
+from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
+from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.bank import BankDesign, Sizing
 from fenwit.core.size.profile import Profile
 
@@ -38,6 +43,47 @@ class Proof:
     expected_high: float | None = None
 
 
+class InLine(StrEnum):
+    """What a run away from full speed was taken with."""
+
+    CAPACITOR = "capacitor"
+    RESISTOR = "resistor"
+    VOLTAGE = "voltage"
+    BARE_SHAFT = "bare-shaft"
+    LOCKED = "locked"
+    DIRECT = "direct"
+
+
+@dataclass(frozen=True)
+class RunState:
+    """One run: what stood in the line, and what was read."""
+
+    key: int
+    what: InLine
+    value: float | None = None
+    """F, Ω or V [F|Ω|V]"""
+    readings: tuple[tuple[str, float], ...] = ()
+    sigmas: tuple[tuple[str, float], ...] = ()
+    """Relative standard uncertainty by the instrument, where one was named [-]"""
+
+    @property
+    def label(self) -> str:
+        """What the run is called."""
+        value = self.value or 0.0
+        if self.what is InLine.CAPACITOR:
+            return f"{q.show(value, q.CAPACITANCE)} in the line"
+        if self.what is InLine.RESISTOR:
+            return f"{q.show(value, q.RESISTANCE)} in the line"
+        if self.what is InLine.VOLTAGE:
+            return f"on {q.show(value, q.VOLTAGE)}"
+        names = {
+            InLine.BARE_SHAFT: "without blades",
+            InLine.LOCKED: "rotor held",
+            InLine.DIRECT: "once more, direct",
+        }
+        return names[self.what]
+
+
 @dataclass(frozen=True)
 class JobState:
     """All of a job that numbers depend on."""
@@ -53,6 +99,12 @@ class JobState:
     proofs: tuple[Proof, ...] = ()
     profile: Profile = field(default_factory=Profile)
     sizing: Sizing = field(default_factory=Sizing)
+    sigmas: tuple[tuple[str, float], ...] = ()
+    """Relative standard uncertainty of readings by their instrument, where one was named [-]"""
+    runs: tuple[RunState, ...] = ()
+    findings: Findings = field(default_factory=Findings)
+    overridden: frozenset[Method] = frozenset()
+    """Methods that somebody answers for against a refusal [-]"""
 
     def __post_init__(self) -> None:
         check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
@@ -89,6 +141,18 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         Values that contradict each other.
     """
     plate, read = state.nameplate, dict(state.readings)
+    sigma = dict(state.sigmas)
+    # Ohms of the windings follow from the leads where nobody read them by themselves; hot ones are as when running.
+    found = windings(state.findings, read)
+    if found is not None:
+        read.setdefault("main_resistance_ohm", found.main_ohm)
+        if found.start_ohm is not None:
+            read.setdefault("auxiliary_resistance_ohm", found.start_ohm)
+    if "hot_resistance_ohm" in read:
+        ratio = read["hot_resistance_ohm"] / read.get("main_resistance_ohm", read["hot_resistance_ohm"])
+        read["main_resistance_ohm"] = read["hot_resistance_ohm"]
+        if "auxiliary_resistance_ohm" in read:
+            read["auxiliary_resistance_ohm"] *= ratio
     missing: list[Missing] = []
     if state.kind is None:
         missing.append(Missing("identify", "motor_kind", "what kind of motor it is"))
@@ -118,18 +182,19 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
 
     def known(name: str, reading: str, printed: float | None) -> Measured | None:
         if reading in read:
-            return Measured(read[reading], READING_SIGMA[name])
+            return Measured(read[reading], sigma.get(reading, READING_SIGMA[name]))
         return None if printed is None else Measured(printed, NAMEPLATE_SIGMA[name])
 
     full = known("full_speed_rpm", "speed_rpm", plate.rated_speed_rpm)
     assert full is not None
+    full_run = {name: known(name, name, None) for name in ("power_factor", "auxiliary_current_a")}
     return Datum(
         kind=state.kind,
         poles=plate.poles,
         rated_voltage_v=plate.rated_voltage_v,
         rated_frequency_hz=plate.rated_frequency_hz or state.supply_frequency_hz,
         supply_voltage_v=read.get("supply_voltage_v", state.supply_voltage_v),
-        frequency_hz=state.supply_frequency_hz,
+        frequency_hz=read.get("frequency_hz", state.supply_frequency_hz),
         full_speed_rpm=full,
         line_current_a=known("line_current_a", "line_current_a", plate.rated_current_a),
         input_power_w=known("input_power_w", "input_power_w", plate.rated_power_w),
@@ -141,4 +206,50 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         run_capacitance_f=known("run_capacitance_f", "run_capacitance_f", plate.run_capacitance_f)
         if psc
         else None,
+        power_factor=full_run["power_factor"],
+        auxiliary_current_a=full_run["auxiliary_current_a"] if psc else None,
+        locked_rotor_current_a=known("locked_rotor_current_a", "locked_rotor_current_a", None),
+        runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
     ), ()
+
+
+def run_of(state: JobState, run: RunState) -> Run | None:
+    """One run as the fit takes it; None while nothing was read in it.
+
+    Parameters
+    ----------
+    state : JobState
+        The job, for its supply [-]
+    run : RunState
+        The run [-]
+
+    Returns
+    -------
+    Run or None
+        With its readings and their uncertainty [-]
+    """
+    read, sigma = dict(run.readings), dict(run.sigmas)
+    taken = tuple(
+        (
+            name,
+            Measured(
+                value, sigma.get(name, READING_SIGMA["full_speed_rpm" if name == "speed_rpm" else name])
+            ),
+        )
+        for name, value in run.readings
+        if name in READING_RANGES and not name.endswith(("_ohm", "_f"))
+    )
+    if not taken:
+        return None
+    volts = state.supply_voltage_v
+    if run.what is InLine.VOLTAGE and run.value:
+        volts = run.value
+    hertz = read.get("frequency_hz", state.supply_frequency_hz)
+    z = 0j
+    if run.what is InLine.CAPACITOR and run.value:
+        z = complex(capacitor_impedance(run.value, hertz))
+    elif run.what is InLine.RESISTOR and run.value:
+        z = complex(run.value)
+    return Run(
+        read.get("supply_voltage_v", volts), hertz, z, taken, run.what is not InLine.BARE_SHAFT, run.label
+    )
