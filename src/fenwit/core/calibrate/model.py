@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.datum import RUNNING, TWO_WINDING_ONLY, Datum, Measured, Run, away_from
 from fenwit.core.errors import InputError
+from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, UnitResponse, synchronous_speed_rpm
 from fenwit.core.operating import Machined, Source, load_at_datum, solve, tabulate
 
@@ -332,15 +333,16 @@ class Model:
         Machined
             Tables of shape (draws, speeds) [-]
         """
+        motor = self.motor((theta if changed is None else changed)[..., None])
+        # Single precision: seven digits are plenty for a percentile, in half the time.
+        return tabulate(motor, self.load(theta), self.datum.frequency_hz, _DRAW_SPEEDS).lean()
+
+    def load(self, theta: FloatArray) -> FanLoad:
+        """The fan of each θ, parameters of shape (draws, 1) for tables over speed."""
         d = self.datum
         friction, exponent = (v[:, None] for v in self.load_shape(theta))
-        motor = self.motor(theta[..., None])
-        load = load_at_datum(
-            motor, self.full_speed(theta)[:, None], d.supply_voltage_v, d.frequency_hz, friction, exponent
-        )
-        altered = motor if changed is None else self.motor(changed[..., None])
-        # Single precision: seven digits are plenty for a percentile, in half the time.
-        return tabulate(altered, load, d.frequency_hz, _DRAW_SPEEDS).lean()
+        motor, full = self.motor(theta[..., None]), self.full_speed(theta)[:, None]
+        return load_at_datum(motor, full, d.supply_voltage_v, d.frequency_hz, friction, exponent)
 
     def running_speed(self, theta: FloatArray, run: int) -> float:
         """Where a single θ would really run in a run, solved; 0 where it would stand [rpm].

@@ -38,17 +38,17 @@ _SWEEP = (
     Ratio("auxiliary_resistance", 1.12, 0.15, "over the main winding's ohms; a little more and thinner wire"),
 )
 _BLOWER = (
-    Ratio("main_leakage_reactance", 1.00, 0.21, "four to ten poles: leakage somewhat above the resistance"),
+    Ratio("main_leakage_reactance", 1.00, 0.20, "four to ten poles: leakage somewhat above the resistance"),
     Ratio(
         "magnetising_reactance",
         4.50,
-        0.21,
+        0.20,
         "longer pole pitch than a sweep fan's, so more magnetising reactance",
     ),
     Ratio(
-        "rotor_resistance", 1.20, 0.21, "blower rotors for tapped speeds are resistive too, less evenly so"
+        "rotor_resistance", 1.20, 0.20, "blower rotors for tapped speeds are resistive too, less evenly so"
     ),
-    Ratio("rotor_leakage_reactance", 0.90, 0.21, "like the main winding's leakage"),
+    Ratio("rotor_leakage_reactance", 0.90, 0.20, "like the main winding's leakage"),
     Ratio("turns_ratio", 1.20, 0.15, "auxiliary often has more turns of thinner wire"),
     Ratio("auxiliary_resistance", 1.40, 0.20, "over the main winding's ohms"),
 )

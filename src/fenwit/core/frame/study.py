@@ -1,0 +1,369 @@
+"""What Measure shows: every reading against the model, torque over speed, how the bands shrank, what to read next."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.bands import step_bands
+from fenwit.core.calibrate.datum import Datum
+from fenwit.core.calibrate.fit import Belief, ReadingCheck, believe
+from fenwit.core.calibrate.slips import likely_cause
+from fenwit.core.calibrate.worth import Worth, candidates, parts_to_try, worth
+from fenwit.core.errors import InputError
+from fenwit.core.frame.fan import Fan, known
+from fenwit.core.frame.state import JobState, RunState, run_of
+from fenwit.core.frame.steps import Step, steps_of
+from fenwit.core.frame.taps import TapSheet, tap_sheet
+from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.motor.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
+from fenwit.core.operating import Source, torque_nm
+
+FloatArray = NDArray[np.float64]
+_CURVE = 61
+_NEXT = 3
+DIMENSIONS = {
+    "speed_rpm": q.SPEED, "line_current_a": q.CURRENT, "input_power_w": q.POWER, "capacitor_voltage_v": q.VOLTAGE,
+    "auxiliary_current_a": q.CURRENT, "motor_voltage_v": q.VOLTAGE, "main_resistance_ohm": q.RESISTANCE,
+    "auxiliary_resistance_ohm": q.RESISTANCE, "locked_rotor_current_a": q.CURRENT,
+}  # fmt: skip
+NAMES = {
+    "speed_rpm": "rpm", "line_current_a": "line amps", "input_power_w": "input watts", "power_factor": "power factor",
+    "capacitor_voltage_v": "volts across run capacitor", "auxiliary_current_a": "auxiliary amps",
+    "motor_voltage_v": "motor volts", "main_resistance_ohm": "main winding", "full_speed_rpm": "full speed",
+    "auxiliary_resistance_ohm": "auxiliary winding", "locked_rotor_current_a": "amps, rotor held",
+    "run_capacitance_f": "run capacitor",
+}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class CheckRow:
+    """A reading beside what the model says of it, and what the others imply."""
+
+    name: str
+    quantity: str
+    run: int | None
+    """Key of the run; None at full speed [-]"""
+    where: str
+    label: str
+    read: str
+    expected: str
+    sigmas: float
+    odd: bool
+    implied: str
+    cause: str
+
+
+@dataclass(frozen=True)
+class Curve:
+    """A line over speed with its band."""
+
+    label: str
+    torque_nm: tuple[float, ...]
+    low_nm: tuple[float, ...]
+    high_nm: tuple[float, ...]
+    step: int | None
+    """Which step it belongs to; 0 is full speed, None the load [-]"""
+
+
+@dataclass(frozen=True)
+class CrossPoint:
+    """An operating point with its band."""
+
+    step: int
+    label: str
+    speed_rpm: float
+    torque_nm: float
+    low_rpm: float
+    high_rpm: float
+    text: str
+
+
+@dataclass(frozen=True)
+class TorquePlot:
+    """Motor and load torque over speed."""
+
+    speed_rpm: tuple[float, ...]
+    load: Curve
+    motors: tuple[Curve, ...]
+    points: tuple[CrossPoint, ...]
+
+
+@dataclass(frozen=True)
+class Shrink:
+    """The band of a step after one more reading."""
+
+    after: str
+    """What was read last [-]"""
+    low_rpm: float
+    high_rpm: float
+    middle_rpm: float
+    half_width_text: str
+
+
+@dataclass(frozen=True)
+class NextShown:
+    """A reading worth taking."""
+
+    words: str
+    gives: str
+    quantity: str
+    run_what: str
+    """capacitor or resistor where a part goes into the line; empty otherwise [-]"""
+    run_text: str
+
+
+@dataclass(frozen=True)
+class StudyShown:
+    """Everything Measure shows beside the readings."""
+
+    checks: tuple[CheckRow, ...]
+    plot: TorquePlot | None
+    shrinks: tuple[Shrink, ...]
+    shrink_step: int
+    next: tuple[NextShown, ...]
+    rise_text: str
+    inertia_text: str
+    lost_text: str
+
+
+def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudyShown:
+    """Compute what Measure shows.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+    step : int
+        The step whose band is followed reading by reading, from 1 [-]
+    order : sequence of str
+        Names of readings in the order in which they were taken, as `CheckRow.name` has them [-]
+
+    Returns
+    -------
+    StudyShown
+        Checks, curves, how the band shrank, what to read next [-]
+
+    Raises
+    ------
+    InputError
+        Values that contradict each other.
+    """
+    rise = _rise(state)
+    found = known(state)
+    if found is None:
+        return StudyShown((), None, (), step, (), rise[1], "", "")
+    datum, fan = found
+    steps = steps_of(state, datum, fan)
+    belief = fan.belief
+    taps = tap_sheet(state, belief, fan.supply)
+    chosen = next((s for s in steps if s.number == step), steps[0] if steps else None)
+    shrinks = _shrinks(datum, fan, chosen, order)
+    aims = (
+        [s.impedance_ohm for s in steps if s.usable] or [parts_to_try(belief)[0][0]]
+        if parts_to_try(belief)
+        else []
+    )
+    following = worth(belief, fan.supply, aims, candidates(belief, parts_to_try(belief)))[:_NEXT]
+    numbers = [s.number for s in steps if s.usable]
+    return StudyShown(
+        checks=tuple(_check(state, belief, c, taps) for c in belief.checks),
+        plot=_plot(fan, steps),
+        shrinks=shrinks,
+        shrink_step=chosen.number if chosen else 0,
+        next=tuple(_next(w, numbers) for w in following),
+        rise_text=rise[1],
+        inertia_text=_inertia(state, fan),
+        lost_text=f"{belief.draws_lost} of the sampled motors would not run and are left out"
+        if belief.draws_lost
+        else "",
+    )
+
+
+def _show(quantity: str, value: float) -> str:
+    if quantity == "power_factor":
+        return f"{value:.3f}"
+    if quantity == "speed_rpm":
+        return f"{value:.0f} rpm"
+    return q.show(value, DIMENSIONS[quantity])
+
+
+def _check(state: JobState, belief: Belief, c: ReadingCheck, taps: TapSheet | None) -> CheckRow:
+    run = _runs_used(state)[c.run] if c.run is not None else None
+    cause = ""
+    if c.odd:
+        others: dict[str, dict[str, float]] = {}
+        if taps is not None and c.run is None:
+            for row in taps.rows[1:]:
+                first = row.speeds[0]
+                if first.amps is not None and first.speed is not None:
+                    others[row.role] = {"line_current_a": first.amps.value, "speed_rpm": first.speed.value}
+        cause = likely_cause(belief, c, others)
+    return CheckRow(
+        c.name,
+        c.quantity,
+        run.key if run else None,
+        run.label if run else "power off" if c.quantity.endswith("_ohm") else "full speed",
+        NAMES[c.quantity],
+        _show(c.quantity, c.read),
+        _show(c.quantity, c.expected),
+        c.sigmas,
+        c.odd,
+        _show(c.quantity, c.implied),
+        cause,
+    )
+
+
+def _runs_used(state: JobState) -> list[RunState]:
+    return [r for r in state.runs if run_of(state, r) is not None]
+
+
+def _curves(belief: Belief, source: Source, speed: FloatArray, label: str, step: int) -> Curve:
+    """Motor torque behind what stands in the line, with its band, on one grid of speeds."""
+    n_s = synchronous_speed_rpm(belief.datum.poles, source.frequency_hz)
+    volts, z = np.array(source.voltage_v), np.array(source.impedance_ohm)
+    best = torque_nm(belief.motor.respond(1 - speed / n_s, source.frequency_hz), volts, z)
+    drawn = belief.model.motor(belief.theta[..., None])
+    many = torque_nm(drawn.respond(1 - speed / n_s, source.frequency_hz), volts, z)
+    low, high = np.percentile(many, [5, 95], axis=0)
+    return Curve(label, _list(best), _list(low), _list(high), step)
+
+
+def _list(values: FloatArray) -> tuple[float, ...]:
+    return tuple(float(f"{v:.5g}") for v in values)
+
+
+def _plot(fan: Fan, steps: Sequence[Step]) -> TorquePlot:
+    belief = fan.belief
+    n_s = synchronous_speed_rpm(belief.datum.poles, fan.supply.frequency_hz)
+    speed = np.linspace(0.0, 1.0, _CURVE) * n_s
+    loads = belief.model.load(belief.theta).torque_nm(speed)
+    low, high = np.percentile(loads, [5, 95], axis=0)
+    load = Curve("load", _list(belief.load.torque_nm(speed)), _list(low), _list(high), None)
+    motors = [_curves(belief, fan.supply, speed, "full", 0)]
+    full = fan.full
+    points = [
+        CrossPoint(
+            0, "full", full.speed_rpm, full.torque_nm, fan.direct_bands.speed_rpm.low, fan.direct_bands.speed_rpm.high,
+            f"{full.speed_rpm:.0f} rpm",
+        )
+    ]  # fmt: skip
+    for s in steps:
+        point = s.shown_point
+        if point is None or s.bands is None or s.impedance_ohm == 0:
+            continue
+        source = Source(fan.supply.voltage_v, fan.supply.frequency_hz, s.impedance_ohm)
+        motors.append(_curves(belief, source, speed, f"step {s.number}", s.number))
+        band = s.bands.speed_rpm
+        points.append(
+            CrossPoint(
+                s.number, f"step {s.number}", point.speed_rpm, point.torque_nm, band.low, band.high,
+                f"{point.speed_rpm:.0f} rpm",
+            )
+        )  # fmt: skip
+    return TorquePlot(_list(speed), load, tuple(motors), tuple(points))
+
+
+def _shrinks(datum: Datum, fan: Fan, step: Step | None, order: Sequence[str]) -> tuple[Shrink, ...]:
+    """The band of a step as it was with the first reading, the first two, and so on."""
+    if step is None or step.impedance_ohm == 0 or not step.usable:
+        return ()
+    stripped = Datum(
+        datum.kind, datum.poles, datum.rated_voltage_v, datum.rated_frequency_hz, datum.supply_voltage_v,
+        datum.frequency_hz, datum.full_speed_rpm, run_capacitance_f=datum.run_capacitance_f,
+    )  # fmt: skip
+    found: list[Shrink] = []
+    now, said = stripped, "nameplate and rpm"
+    queue = [name for name in order if _has(datum, name)]
+    for i in range(len(queue) + 1):
+        try:
+            belief = believe(now)
+            band = step_bands(belief, fan.supply, [step.impedance_ohm])[0]
+        except InputError:
+            belief, band = None, None  # not enough to say anything yet
+        if band is not None and band.speed_rpm.high > 0:
+            speed = band.speed_rpm
+            found.append(
+                Shrink(said, speed.low, speed.high, band.middle_speed_rpm, f"± {speed.half_width:.0f} rpm")
+            )
+        if i < len(queue):
+            now, said = _with(now, datum, queue[i]), _said(datum, queue[i])
+    return tuple(found)
+
+
+def _has(datum: Datum, name: str) -> bool:
+    if name.startswith("run:"):
+        _, run, quantity = name.split(":")
+        return int(run) < len(datum.runs) and datum.runs[int(run)].get(quantity) is not None
+    return name not in ("full_speed_rpm", "run_capacitance_f") and getattr(datum, name, None) is not None
+
+
+def _with(now: Datum, full: Datum, name: str) -> Datum:
+    """One more reading of the full datum."""
+    if not name.startswith("run:"):
+        return replace(now, **{name: getattr(full, name)})
+    _, number, quantity = name.split(":")
+    source = full.runs[int(number)]
+    reading = source.get(quantity)
+    assert reading is not None
+    bare = replace(source, readings=())
+    for i, run in enumerate(now.runs):
+        if replace(run, readings=()) == bare:
+            grown = replace(run, readings=(*run.readings, (quantity, reading)))
+            return replace(now, runs=(*now.runs[:i], grown, *now.runs[i + 1 :]))
+    return replace(now, runs=(*now.runs, replace(source, readings=((quantity, reading),))))
+
+
+def _said(datum: Datum, name: str) -> str:
+    if not name.startswith("run:"):
+        return NAMES[name]
+    _, number, quantity = name.split(":")
+    return f"{NAMES[quantity]}, {datum.runs[int(number)].label}"
+
+
+def _next(found: Worth, numbers: Sequence[int]) -> NextShown:
+    c = found.candidate
+    i = found.step
+    name = f"step {numbers[i]}" if i < len(numbers) else "a middle step"
+    z = c.impedance_ohm
+    what = "" if z is None else "capacitor" if z.imag else "resistor"
+    return NextShown(
+        c.words,
+        f"band on {name} from ±{found.before_rpm[i]:.0f} to ±{found.half_width_rpm[i]:.0f} rpm",
+        c.quantity,
+        what,
+        c.part_text,
+    )
+
+
+def _rise(state: JobState) -> tuple[WindingRise | None, str]:
+    """Real temperature rise from cold and hot ohms, as far as they were read."""
+    read = dict(state.readings)
+    cold, hot = read.get("main_resistance_ohm"), read.get("hot_resistance_ohm")
+    if cold is None or hot is None:
+        return None, ""
+    room = read.get("cold_temperature_c", 20.0)
+    found = winding_rise(cold, hot, room)
+    assumed = "" if "cold_temperature_c" in read else ", the room taken as 20 °C"
+    return found, (
+        f"winding at {found.temperature_c:.0f} °C: {found.rise_k:.0f} ± {1.645 * found.rise_sigma_k:.0f} K over the "
+        f"room{assumed}. The motor is computed with its warm ohms."
+    )
+
+
+def _inertia(state: JobState, fan: Fan) -> str:
+    seconds = dict(state.readings).get("run_up_s")
+    if seconds is None:
+        return ""
+    j = inertia_kg_m2(fan.belief.motor, fan.belief.load, fan.supply, seconds)
+    half = Source(0.6 * fan.supply.voltage_v, fan.supply.frequency_hz)
+    said = f"inertia {j:.2g} kg·m² from the run-up"
+    try:
+        slow = run_up_s(fan.belief.motor, fan.belief.load, half, j)
+    except InputError:
+        return said
+    return f"{said}; on 60 % of the volts it would take {slow:.0f} s"
