@@ -124,6 +124,50 @@ export function useTables(page: JobPageData, open: boolean) {
   });
 }
 
+export type Complaint = Schemas['Complaint'];
+
+/** Kinds by evidence, leads, taps and methods. */
+export function useIdentify(page: JobPageData) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['identify', jobId, page.saved_at],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/identify', { params: { path: { job_id: jobId } }, signal })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The capacitor check, with what would explain a complaint. */
+export function useCapacitors(page: JobPageData, complaint: Complaint | null, step: number) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['capacitors', jobId, page.saved_at, complaint, step],
+    queryFn: ({ signal }) =>
+      answer(
+        api.GET('/api/jobs/{job_id}/capacitors', {
+          params: { path: { job_id: jobId }, query: complaint ? { complaint, step } : {} },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** Readings against the model, torque curves, how the band of a step shrank, what to read next. */
+export function useStudy(page: JobPageData, step: number) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['study', jobId, page.saved_at, step],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/study', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    placeholderData: keepPreviousData,
+  });
+}
+
+export function useInstruments() {
+  return useQuery({ queryKey: ['instruments'], queryFn: ({ signal }) => answer(api.GET('/api/instruments', { signal })) });
+}
+
 export type Save<V> = UseMutationResult<JobPageData, Error, V>;
 
 /** Put a job page that came back from a save on screen, and let what hangs on it be fetched anew. */

@@ -37,12 +37,13 @@ function after(edit: Edit, page: JobPageData): number | null {
   if (edit.kind === 'job') return page.job.version;
   if (edit.kind === 'design') return page.last_revision;
   const step = edit.body.step ?? null;
+  const run = edit.body.run ?? null;
   const filed = step === null ? null : page.filed_under;
-  return page.readings.findLast((r) => r.quantity === edit.body.quantity && r.step === step && r.design_id === filed)?.id ?? null;
+  return page.readings.findLast((r) => r.quantity === edit.body.quantity && r.step === step && r.run_id === run && r.design_id === filed)?.id ?? null;
 }
 
 const scope = (edit: Edit) =>
-  edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step])}` : edit.kind;
+  edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step, edit.body.run ?? null])}` : edit.kind;
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
@@ -54,7 +55,7 @@ function untouched(edit: Edit, current: Stored): boolean {
 
 /** Whether the stored version is this very edit: it arrived, only its answer was lost. */
 function arrived(edit: Edit, current: Stored): boolean {
-  return edit.kind === 'reading' && current !== null && current.typed === edit.body.text && current.who === edit.body.who;
+  return edit.kind === 'reading' && current !== null && current.typed === edit.body.text && current.who === edit.body.who && current.aside === (edit.body.aside ?? false);
 }
 
 function theirs(edit: Edit, current: Stored): string {
@@ -234,12 +235,13 @@ const newId = () => `${Date.now().toString(36)}-${(count++).toString(36)}-${Math
 /** A reading as an edit, wherever it is taken. */
 export function readingEdit(
   jobId: number, label: string, text: string, quantity: string, step: number | null, who: string, newest: number | null,
+  more: { run?: number; instrument?: number; aside?: boolean } = {},
 ): NewEdit {
   return {
     kind: 'reading',
     method: 'POST',
     path: `/api/jobs/${jobId}/readings`,
-    body: { quantity, text, who, step },
+    body: { quantity, text, who, step, ...more },
     versionField: 'supersedes',
     from: newest,
     replaces: {},

@@ -107,6 +107,16 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           stroke="var(--color-ink)"
           strokeWidth={1.5}
         />
+        {top !== null &&
+          frame.taps.map((tap) => (
+            <g key={tap.role}>
+              <rect x={ROD_LEFT - 7} width={5} y={y(tap.high_rpm)} height={Math.max(2, y(tap.low_rpm) - y(tap.high_rpm))} fill="var(--color-air)" opacity={0.45} />
+              <path d={`M${ROD_LEFT - 26} ${y(tap.speed_rpm)} H${ROD_LEFT}`} stroke="var(--color-air)" strokeWidth={2} />
+              <text x={ROD_LEFT - 28} y={y(tap.speed_rpm) - 3} textAnchor="start" fontSize={12} className="on-paper" style={{ fill: 'var(--color-air)' }}>
+                {tap.lead}
+              </text>
+            </g>
+          ))}
         {full === null && (
           <text x={ROD_RIGHT + 30} y={PAD.top + inner / 2} fontSize={40} opacity={0.6}>
             ?
@@ -207,7 +217,7 @@ const barred = (zone: Frame['zones'][number]) => zone.text.startsWith('barred');
 /** Full speed and the speeds to keep away from, in words. */
 function keepAway(frame: Frame): string {
   const full = frame.full ? `Full speed ${frame.full.number} rpm.` : 'Full speed is not known yet.';
-  return [full, ...frame.zones.map((z) => `${Math.round(z.low_rpm)} to ${Math.round(z.high_rpm)} rpm: ${z.text}.`)].join(' ');
+  return [full, ...frame.taps.map((t) => `Tap ${t.lead}, ${t.role}: ${t.text}.`), ...frame.zones.map((z) => `${Math.round(z.low_rpm)} to ${Math.round(z.high_rpm)} rpm: ${z.text}.`)].join(' ');
 }
 
 function speedOf(mark: Mark): number | null {

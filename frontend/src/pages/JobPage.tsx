@@ -38,6 +38,7 @@ const EMPTY_FRAME = {
   missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', synchronous_rpm: null, top_rpm: null,
   full: null, zones: [], marks: [], paths: [], curve: [], curve_band: [], curve_steps: [], aims: [], aim_summary: '', parts: [],
   rules: [], miss_text: '', spreads: [], wiring: [], proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0,
+  taps: [],
 } satisfies Frame;
 
 const SIGN = { open: '○', begun: '◐', done: '●' } as const;

@@ -1,11 +1,16 @@
-import { Select } from 'radix-ui';
+import { Select, Tabs } from 'radix-ui';
 import { useState } from 'react';
-import { useKinds, type Problem, type Schemas } from '../api/client';
+import { useSearchParams } from 'react-router';
+import { useIdentify, useKinds, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { useWho } from '../ui/who';
+import { AnswerFor } from './identify/AnswerFor';
+import { Capacitors } from './identify/Capacitors';
+import { Evidence } from './identify/Evidence';
+import { Leads } from './identify/Leads';
 
 type FanEdit = Omit<Schemas['FanEdit'], 'version' | 'who'>;
 type JobEdit = Pick<Schemas['JobEdit'], 'wish' | 'supply_voltage' | 'supply_frequency'>;
@@ -23,9 +28,60 @@ const said = (edit: Record<string, unknown>) =>
 const ANSWER = { suits: 'suits', 'on-conditions': 'on conditions', refused: 'refused' } as const;
 const SIGN = { suits: '●', 'on-conditions': '◐', refused: '╱' } as const;
 
+const PARTS = ['nameplate', 'evidence', 'leads', 'capacitors'] as const;
+
+/** What motor it is, which lead is which, what its capacitors are worth, and which ways of regulating suit it. */
+export function Identify(props: StageProps) {
+  const [search, setSearch] = useSearchParams();
+  const part = PARTS.find((p) => p === search.get('part')) ?? 'nameplate';
+  return (
+    <Tabs.Root value={part} onValueChange={(p) => setSearch(p === 'nameplate' ? {} : { part: p }, { replace: true })}>
+      <Tabs.List aria-label="Parts of Identify" className="-mt-2 mb-3 flex gap-7">
+        {PARTS.map((p) => (
+          <Tabs.Trigger key={p} value={p} className="tab">
+            {p}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      <Tabs.Content value="nameplate" tabIndex={-1}>
+        <Plate {...props} />
+      </Tabs.Content>
+      <Tabs.Content value="evidence" tabIndex={-1}>
+        <EvidencePart {...props} />
+      </Tabs.Content>
+      <Tabs.Content value="leads" tabIndex={-1}>
+        <Leads {...props} />
+      </Tabs.Content>
+      <Tabs.Content value="capacitors" tabIndex={-1}>
+        <Capacitors {...props} />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
+
+function EvidencePart(props: StageProps) {
+  const { page, onClash } = props;
+  const { who } = useWho();
+  const keep = useEdits(page.job.id, onClash);
+  const pick = (kind: string) =>
+    keep({
+      kind: 'fan',
+      method: 'PATCH',
+      path: `/api/jobs/${page.job.id}/fan`,
+      body: { motor_kind: kind, who },
+      versionField: 'version',
+      from: page.fan.version,
+      replaces: { motor_kind: page.fan.motor_kind },
+      what: 'The kind of motor',
+      mine: kind,
+    });
+  return <Evidence {...props} onPickKind={pick} />;
+}
+
 /** Nameplate, motor kind, and which ways of regulating suit it. */
-export function Identify({ page, frame, onClash }: StageProps) {
+function Plate({ page, frame, onClash }: StageProps) {
   const kinds = useKinds();
+  const found = useIdentify(page);
   const { who } = useWho();
   const [kindProblem, setKindProblem] = useState<Problem | null>(null);
   const jobId = page.job.id;
@@ -123,7 +179,7 @@ export function Identify({ page, frame, onClash }: StageProps) {
           <>
             <h2 className="heading mt-4 mb-1">May its speed be regulated?</h2>
             <ul>
-              {frame.suitability.map((s) => (
+              {(found.data?.suited ?? frame.suitability.map((s) => ({ ...s, computed: [], overridden: false }))).map((s) => (
                 <li key={s.method} className="row-line grid grid-cols-[22px_150px_1fr] items-baseline py-1.5 text-[14px]">
                   <span aria-hidden="true" className={s.answer === 'refused' ? 'text-copper' : ''}>
                     {SIGN[s.answer]}
@@ -135,6 +191,12 @@ export function Identify({ page, frame, onClash }: StageProps) {
                       {s.never ? ', no exception' : ''}:
                     </span>{' '}
                     <span className="quiet">{s.reason}</span>
+                    {s.computed.map((c) => (
+                      <span key={c} className="block border-l-2 border-rule pl-2 text-[13px]">
+                        {c}
+                      </span>
+                    ))}
+                    {s.answer === 'refused' && !s.never && <AnswerFor page={page} method={s.method} />}
                   </span>
                 </li>
               ))}

@@ -1,26 +1,49 @@
-import { Popover } from 'radix-ui';
-import type { Problem, Schemas } from '../api/client';
+import { Popover, Tabs } from 'radix-ui';
+import { problemOf, useStudy, type Problem, type Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { Why } from '../ui/Why';
 import { useWho } from '../ui/who';
+import { MeterChoice, useMeter } from './measure/Instruments';
+import { Runs } from './measure/Runs';
+import { ShrinkPlot } from './measure/ShrinkPlot';
+import { TorquePlot } from './measure/TorquePlot';
 
 type Wanted = Schemas['Wanted'];
+type Check = Schemas['CheckRow'];
 
-/** Full-speed and dead readings, and what the model says of them. */
-export function Measure({ page, frame, onClash }: StageProps) {
+/** Read now and then; the rest of the readings that every fan gets stands in sight. */
+const RARE = ['frequency_hz', 'power_factor', 'auxiliary_current_a', 'locked_rotor_current_a', 'run_up_s', 'hot_resistance_ohm', 'cold_temperature_c'];
+/** Numbers of the model that explain themselves. */
+const EXPLAINED = ['line_current_a', 'input_power_w', 'capacitor_voltage_v', 'main_resistance_ohm', 'auxiliary_resistance_ohm'];
+
+/** Readings at full speed, with the power off and slowed down; what the model says of them, and what to read next. */
+export function Measure({ page, frame, selected, onSelect, onClash }: StageProps) {
   const { who } = useWho();
   const jobId = page.job.id;
-
+  const [meter, setMeter] = useMeter();
+  const study = useStudy(page, selected);
   const save = useEdits(jobId, onClash);
 
-  const take = (asked: Wanted, text: string): Promise<Problem | null> =>
-    save(readingEdit(jobId, asked.label, text, asked.quantity, null, who, asked.reading_id));
+  const take = (asked: Wanted, text: string, run: number | null = null, aside = false): Promise<Problem | null> =>
+    save(
+      readingEdit(jobId, asked.label, text, asked.quantity, null, who, asked.reading_id, {
+        ...(run === null ? {} : { run }),
+        ...(meter === null ? {} : { instrument: meter }),
+        ...(aside ? { aside } : {}),
+      }),
+    );
 
-  const live = page.wanted_readings.filter((w) => !w.dead);
-  const dead = page.wanted_readings.filter((w) => w.dead);
+  const often = page.wanted_readings.filter((w) => !RARE.includes(w.quantity));
+  const rare = page.wanted_readings.filter((w) => RARE.includes(w.quantity));
+  const live = often.filter((w) => !w.dead);
+  const dead = often.filter((w) => w.dead);
+  const asides = [
+    ...page.wanted_readings.filter((w) => w.aside).map((w) => ({ w, run: null as number | null, where: '' })),
+    ...page.runs.flatMap((r) => r.readings.filter((w) => w.aside).map((w) => ({ w, run: r.id, where: `, ${r.label}` }))),
+  ];
 
   function toNext(after: string) {
     const open = [...dead, ...live].filter((w) => !w.gated_by || w.text);
@@ -33,7 +56,7 @@ export function Measure({ page, frame, onClash }: StageProps) {
     <ValueField
       key={asked.quantity}
       inputId={`reading-${asked.quantity}`}
-      label={asked.label}
+      label={asked.aside ? `${asked.label}, set aside` : asked.uncertainty ? `${asked.label} ${asked.uncertainty}` : asked.label}
       text={asked.text}
       hint={asked.hint}
       disabled={asked.gated_by !== null && asked.text === ''}
@@ -41,53 +64,92 @@ export function Measure({ page, frame, onClash }: StageProps) {
       onEnter={() => toNext(asked.quantity)}
     />
   );
+
+  function wantedOf(c: Check): { w: Wanted; run: number | null } | null {
+    const list = c.run === null || c.run === undefined ? page.wanted_readings : (page.runs.find((r) => r.id === c.run)?.readings ?? []);
+    const w = list.find((r) => r.quantity === c.quantity);
+    return w ? { w, run: c.run ?? null } : null;
+  }
+
+  const shown = study.data;
   return (
-    <div className="grid grid-cols-[minmax(0,1.15fr)_minmax(0,1fr)] gap-10 max-[1000px]:grid-cols-1">
-      <section aria-label="Readings">
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.08fr)] gap-8 max-[1000px]:grid-cols-1">
+      <section aria-label="Readings" className="min-w-0">
         <div className="mb-3 empty:hidden">
           <Cautions page={page} stage="measure" part="first" />
         </div>
-        <h2 className="heading mb-1">Power off, isolated, capacitor empty</h2>
+        <div className="flex flex-wrap items-center justify-between gap-x-4">
+          <h2 className="heading">Power off, isolated, capacitor empty</h2>
+          <MeterChoice meter={meter} onPick={setMeter} />
+        </div>
         <div className="grid grid-cols-3 gap-x-6">{dead.map(field)}</div>
-        <h2 className="heading mt-3 mb-1">Running at full speed, nothing in the line</h2>
-        <div className="grid grid-cols-3 gap-x-6 gap-y-1">{live.map(field)}</div>
+        <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
+        <div className="grid grid-cols-3 gap-x-6">{live.map(field)}</div>
+        <details open={rare.some((w) => w.text)}>
+          <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
+          <div className="grid grid-cols-3 gap-x-6">{rare.map(field)}</div>
+        </details>
+        <Runs page={page} onTake={(asked, text, run) => take(asked, text, run)} />
         <div className="mt-4">
           <Cautions page={page} stage="measure" part="rest" />
         </div>
       </section>
-      <section aria-label="What the model says">
-        <h2 className="heading mb-1">What the model says of them</h2>
-        {frame.checks.length === 0 ? (
-          <p className="quiet">
-            {frame.missing.length > 0
-              ? `Still needed: ${frame.missing.map((m) => m.text).join(', ')}.`
-              : 'Amps, watts and ohms tell how big this motor is; each one narrows the bands.'}
+      <section aria-label="What the model says" className="flex min-w-0 flex-col">
+        {study.isError && (
+          <p role="alert" className="text-copper">
+            {problemOf(study.error).detail}
           </p>
-        ) : (
-          <table className="w-full">
-            <thead className="quiet text-left text-[13px]">
-              <tr>
-                <th className="font-normal">reading</th>
-                <th className="pr-2 text-right font-normal">read</th>
-                <th className="text-right font-normal">model</th>
-              </tr>
-            </thead>
-            <tbody>
-              {frame.checks.map((c) => (
-                <tr key={c.quantity} className="row-line">
-                  <td className="py-1.5">{NAMES[c.quantity] ?? c.quantity}</td>
-                  <td className="mono pr-2 text-right">{c.read}</td>
-                  <td className={`mono text-right ${c.odd ? 'font-bold text-copper' : ''}`}>
-                    <Why of={`check:${c.quantity}`}>{c.expected}</Why>
-                    {c.odd && <span className="block font-sans text-[13px] font-normal">does not fit the rest: read it again</span>}
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
         )}
+        {!shown || shown.checks.length === 0 ? (
+          <>
+            <h2 className="heading mb-1">What the model says of them</h2>
+            <p className="quiet">
+              {frame.missing.length > 0
+                ? `Still needed: ${frame.missing.map((m) => m.text).join(', ')}.`
+                : 'Amps, watts and ohms tell how big this motor is; each one narrows the bands.'}
+            </p>
+          </>
+        ) : (
+          <Tabs.Root defaultValue="read">
+            <Tabs.List aria-label="What the model says" className="-mt-2 mb-1 flex gap-6">
+              <Tabs.Trigger value="read" className="tab">
+                predicted and read
+              </Tabs.Trigger>
+              <Tabs.Trigger value="torque" className="tab">
+                torque over speed
+              </Tabs.Trigger>
+              <Tabs.Trigger value="band" className="tab">
+                how the band shrank
+              </Tabs.Trigger>
+            </Tabs.List>
+            <Tabs.Content value="read" tabIndex={-1}>
+              <Checks
+                rows={shown.checks}
+                onAside={(c) => {
+                  const found = wantedOf(c);
+                  if (found) void take(found.w, found.w.text, found.run, true);
+                }}
+              />
+            </Tabs.Content>
+            <Tabs.Content value="torque" tabIndex={-1} className="h-[300px]">
+              {shown.plot && <TorquePlot plot={shown.plot} selected={selected} onSelect={onSelect} />}
+            </Tabs.Content>
+            <Tabs.Content value="band" tabIndex={-1}>
+              <ShrinkPlot shrinks={shown.shrinks} step={shown.shrink_step} />
+            </Tabs.Content>
+          </Tabs.Root>
+        )}
+        {asides.map(({ w, run, where }) => (
+          <p key={`${w.quantity} ${run ?? 0}`} className="mt-1 text-[14px]">
+            Set aside: {w.label} {w.text}
+            {where}.{' '}
+            <button type="button" className="link-button" onClick={() => void take(w, w.text, run)}>
+              take it in again
+            </button>
+          </p>
+        ))}
         {frame.full && (
-          <p className="mt-3">
+          <p className="mt-2">
             Full speed{' '}
             <Why of="full" className="mono text-[18px]">
               {frame.full.number}
@@ -96,17 +158,25 @@ export function Measure({ page, frame, onClash }: StageProps) {
             <Why of="synchronous" className="mono">
               {frame.synchronous_rpm}
             </Why>{' '}
-            rpm.
+            rpm. <span className="quiet">{[shown?.rise_text, shown?.inertia_text].filter(Boolean).join(' ')}</span>
           </p>
         )}
-        {frame.marks.length > 0 && (
-          <p className="quiet mt-1 text-[14px]">
-            Bars on the staff show how far nine in ten motors with these readings would differ. A reading typed here narrows them.
-          </p>
+        {shown && shown.next.length > 0 && (
+          <div className="mt-2">
+            <h2 className="heading">Worth reading next</h2>
+            <ol>
+              {shown.next.map((n) => (
+                <li key={n.words} className="row-line grid grid-cols-[minmax(0,1fr)_auto] gap-4 py-1.5">
+                  <span>{n.words[0]?.toUpperCase() + n.words.slice(1)}</span>
+                  <span className="mono text-[14px]">{n.gives}</span>
+                </li>
+              ))}
+            </ol>
+          </div>
         )}
         {frame.assumptions.length > 0 && (
           <Popover.Root>
-            <Popover.Trigger className="link-button mt-2">What is assumed for the rest ({frame.assumptions.length})</Popover.Trigger>
+            <Popover.Trigger className="link-button mt-1 self-start">What is assumed for the rest ({frame.assumptions.length})</Popover.Trigger>
             <Popover.Portal>
               <Popover.Content side="top" align="start" className="z-10 w-[460px] max-w-[92vw] border border-ink bg-paper p-4 text-[14px]">
                 <ul className="list-disc space-y-1 pl-4">
@@ -114,7 +184,7 @@ export function Measure({ page, frame, onClash }: StageProps) {
                     <li key={a}>{a}</li>
                   ))}
                 </ul>
-                {frame.lost_draws > 0 && <p className="quiet mt-2">{frame.lost_draws} of the sampled motors would not run and are left out.</p>}
+                {shown?.lost_text && <p className="quiet mt-2">{shown.lost_text}.</p>}
               </Popover.Content>
             </Popover.Portal>
           </Popover.Root>
@@ -124,10 +194,40 @@ export function Measure({ page, frame, onClash }: StageProps) {
   );
 }
 
-const NAMES: Record<string, string> = {
-  line_current_a: 'line amps',
-  input_power_w: 'input watts',
-  capacitor_voltage_v: 'volts across run capacitor',
-  main_resistance_ohm: 'main winding',
-  auxiliary_resistance_ohm: 'auxiliary winding',
-};
+function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check) => void }) {
+  return (
+    <table className="w-full text-[14px]">
+      <thead className="quiet text-left text-[13px]">
+        <tr>
+          <th className="font-normal">reading</th>
+          <th className="pr-3 text-right font-normal">read</th>
+          <th className="pr-3 text-right font-normal">model</th>
+          <th className="text-right font-normal">others imply</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((c) => (
+          <tr key={c.name} className="row-line align-baseline">
+            <td className="py-1">
+              {c.label}
+              {c.run !== null && <span className="quiet">, {c.where}</span>}
+              {c.odd && (
+                <span className="block text-[13px] text-copper">
+                  does not fit the rest: {c.cause}{' '}
+                  <button type="button" className="link-button text-ink" onClick={() => onAside(c)}>
+                    set it aside
+                  </button>
+                </span>
+              )}
+            </td>
+            <td className="mono pr-3 text-right whitespace-nowrap">{c.read}</td>
+            <td className={`mono pr-3 text-right whitespace-nowrap ${c.odd ? 'font-bold text-copper' : ''}`}>
+              {EXPLAINED.includes(c.name) ? <Why of={`check:${c.name}`}>{c.expected}</Why> : c.expected}
+            </td>
+            <td className="mono quiet text-right whitespace-nowrap">{c.implied}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -4,9 +4,18 @@ import { when } from './when';
 import { useWho } from './who';
 
 /** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
-export function Cautions({ page, stage, part = 'all', brief = false }: { page: JobPageData; stage: StageKey; part?: 'all' | 'first' | 'rest'; brief?: boolean }) {
+export function Cautions({
+  page, stage, part = 'all', brief = false, only,
+}: {
+  page: JobPageData;
+  stage: StageKey;
+  part?: 'all' | 'first' | 'rest';
+  brief?: boolean;
+  /** Only those with these keys. */
+  only?: readonly string[];
+}) {
   const found = (page.frame?.cautions ?? [])
-    .filter((c) => c.stages.includes(stage))
+    .filter((c) => c.stages.includes(stage) && (only ? only.includes(c.key) : true))
     .filter((c) => part === 'all' || (part === 'first') === (c.gates.length > 0 && !page.confirmed.some((k) => k.caution === c.key)));
   if (found.length === 0) return null;
   const done = new Map(page.confirmed.map((c) => [c.caution, c]));

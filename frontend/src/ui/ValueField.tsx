@@ -15,11 +15,15 @@ interface Props {
   onEnter?: () => void;
   inputId?: string;
   multiline?: boolean;
+  /** The label is spoken only; what it belongs to is plain from where the field stands. */
+  bare?: boolean;
+  /** Walks on with an arrow key; returns whether there was somewhere to go. */
+  onArrow?: (key: string) => boolean;
 }
 
 /** An input that keeps its text by itself, commits on Enter or when left, and never loses what was typed. */
 export function ValueField({
-  label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline,
+  label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow,
 }: Props) {
   const ownId = useId();
   const id = inputId ?? ownId;
@@ -74,6 +78,8 @@ export function ValueField({
     if (event.key === 'Enter' && !(multiline && event.shiftKey)) {
       event.preventDefault();
       void commit(true);
+    } else if (onArrow && /^Arrow(Up|Down|Left|Right)$/.test(event.key) && (typed === null || event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
+      if (onArrow(event.key)) event.preventDefault();
     } else if (event.key === 'Escape' && typed !== null) {
       event.stopPropagation();
       setTyped(null);
@@ -99,7 +105,7 @@ export function ValueField({
   };
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="quiet block text-[13px]">
+      <label htmlFor={id} className={bare ? 'sr-only' : 'quiet block text-[13px]'}>
         {label}
       </label>
       {multiline ? (

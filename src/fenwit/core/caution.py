@@ -72,10 +72,23 @@ class JobFacts:
     """A series regulator has been chosen"""
     slowest_share: float | None = None
     """Slowest wanted speed over full speed [-]"""
+    leads: bool = False
+    """Leads are to be read with the ohmmeter"""
+    sections: tuple[tuple[str, float, float], ...] = ()
+    """Capacitor sections to be read: name, farads, rms volts they work at [F, V]"""
 
 
-DEAD_READINGS = ("main_resistance_ohm", "auxiliary_resistance_ohm", "run_capacitance_f")
-"""Read with the power off and the capacitor empty"""
+DEAD_READINGS = (
+    "main_resistance_ohm",
+    "auxiliary_resistance_ohm",
+    "run_capacitance_f",
+    "hot_resistance_ohm",
+    "lead_ohm",
+    "frame_ohm",
+    "section_f",
+    "section_esr",
+)
+"""Read with the power off and the capacitor empty; what stands behind a colon is left out"""
 PROOF_READINGS = ("speed_rpm", "motor_voltage_v", "line_current_a")
 """Read at the steps of a live regulator"""
 SAFE_VOLTS = 34.0
@@ -129,7 +142,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
         found.append(
             Caution(
                 "isolate",
-                (Stage.MEASURE,),
+                (Stage.IDENTIFY, Stage.MEASURE),
                 "Winding ohms and capacitance are dead readings; the rest are live.",
                 "Isolate, lock off, prove dead; try the tester on a live point before and after.",
                 gates=DEAD_READINGS,
@@ -141,7 +154,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             found.append(
                 Caution(
                     "stored-charge",
-                    (Stage.MEASURE,),
+                    (Stage.IDENTIFY, Stage.MEASURE),
                     f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J "
                     f"after switching off.",
                     f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound, "
@@ -151,6 +164,21 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                     limit=SAFE_VOLTS,
                 )
             )
+    elif facts.leads and facts.kind in _MAY_HOLD_CHARGE and mains:
+        peak = float(np.sqrt(2)) * 1.8 * facts.supply_voltage_v
+        found.append(
+            Caution(
+                "stored-charge",
+                (Stage.IDENTIFY, Stage.MEASURE),
+                f"If there is a run capacitor, it may hold {peak:.0f} V after switching off.",
+                f"Take it off or discharge it through {np.ceil(peak / 50):.0f} kΩ, 5 W wire-wound, at least 3 s, never "
+                "with a blade; then read the volts across it.",
+                gates=DEAD_READINGS,
+                confirm=Confirm.READING,
+                limit=SAFE_VOLTS,
+            )
+        )
+    found += [_section(*section) for section in facts.sections if mains]
     if facts.regulator and mains:
         found.append(
             Caution(
@@ -223,11 +251,36 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     return tuple(found)
 
 
+_MAY_HOLD_CHARGE = (
+    None,
+    MotorKind.PSC,
+    MotorKind.PSC_TAPPED,
+    MotorKind.CAPACITOR_START,
+    MotorKind.CAPACITOR_START_RUN,
+)
+
+
+def _section(name: str, capacitance_f: float, rms_voltage_v: float) -> Caution:
+    """Empty one section of a block before it is read."""
+    store = discharge(capacitance_f, rms_voltage_v)
+    return Caution(
+        f"stored-charge:{name}",
+        (Stage.IDENTIFY,),
+        f"Section {name} may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J.",
+        f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound ({store.power_w:.0f} W for an "
+        f"instant), at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
+        gates=(f"section_f:{name}", f"section_esr:{name}"),
+        confirm=Confirm.READING,
+        limit=SAFE_VOLTS,
+    )
+
+
 def blocking(
     found: Sequence[Caution], stage: Stage, quantity_name: str, confirmed: Collection[str]
 ) -> Caution | None:
     """The first caution that must be confirmed before a quantity may be read at a stage, or None."""
     for caution in found:
-        if stage in caution.stages and quantity_name in caution.gates and caution.key not in confirmed:
+        gated = quantity_name in caution.gates or quantity_name.split(":")[0] in caution.gates
+        if stage in caution.stages and gated and caution.key not in confirmed:
             return caution
     return None

@@ -44,9 +44,12 @@ POWER = Dimension("watts", "W", ("W", "watt", "watts"), "mk", 1e-3, 1e4)
 FREQUENCY = Dimension("hertz", "Hz", ("Hz",), "k", 10.0, 500.0)
 SPEED = Dimension("rpm", "rpm", ("rpm", "r/min", "1/min"), "", 1.0, 40000.0)
 RATIO = Dimension("per cent", "%", ("%", "percent"), "", 0.0, 100.0)
+TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0)
+TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0)
+POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0)
 POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0)
 
-_ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO)
+_ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO, TEMPERATURE, TIME)
 _NUMBER = r"[0-9]+(?:\.[0-9]*)?|\.[0-9]+"
 _INFIX = re.compile(r"([0-9]+)([pnumkKMRVAΩ])([0-9]+)\s*([^\s0-9.]*)")
 _PLAIN = re.compile(rf"({_NUMBER})(?:e([+-]?[0-9]{{1,2}}))?\s*([^\s0-9.].*)?")
@@ -89,10 +92,12 @@ def parse(field: str, text: str, dimension: Dimension) -> float:
         .replace("\u00a0", " ")
         .replace("\u202f", " ")
     )
+    below = tidy.startswith("-") and dimension.low < 0
+    tidy = tidy[1:].lstrip() if below else tidy
     if tidy.startswith("-"):
         raise InputError(field, text, example, "must not be negative")
     tidy = _decimal_point(field, text, tidy.removeprefix("+").strip(), example)
-    value = _read(field, text, tidy, dimension, example)
+    value = _read(field, text, tidy, dimension, example) * (-1 if below else 1)
     if dimension.name == "poles" and (value != round(value) or round(value) % 2):
         raise InputError(field, text, "2, 4, 6 … 48", "poles come in pairs")
     if value == 0 and dimension.low > 0:
@@ -121,6 +126,9 @@ _EXAMPLES = {
     "rpm": "like 330",
     "per cent": "like 61 or 61 %",
     "poles": "2, 4, 6 … 48",
+    "degrees Celsius": "like 20 or 20 °C",
+    "seconds": "like 9 or 9.5 s",
+    "power factor": "like 0.93",
 }
 
 

@@ -12,7 +12,9 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame import BankDesign
-from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.frame.findings import Findings
+from fenwit.core.frame.state import InLine
+from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.size.bank import Sizing
 from fenwit.core.size.profile import Profile
 
@@ -47,6 +49,8 @@ class BundleFan(_Part):
     rated_current_a: Positive | None = None
     rated_power_w: Positive | None = None
     run_capacitance_f: Positive | None = None
+    findings: dict[str, Any] = {}
+    """What was seen on the motor, its leads and capacitor block"""
 
 
 class BundleJob(_Part):
@@ -74,6 +78,17 @@ class BundleDesign(_Part):
     made_at: Moment
 
 
+class BundleRun(_Part):
+    """A run away from full speed: what stood in the line."""
+
+    what: InLine
+    value: Positive | None = None
+    typed: Annotated[str, Field(max_length=40)] = ""
+    gone: bool = False
+    who: Text = ""
+    at: Moment
+
+
 class BundleReading(_Part):
     """One reading; a null value takes back the one it supersedes."""
 
@@ -89,6 +104,20 @@ class BundleReading(_Part):
     taken_at: Moment
     supersedes: Whole | None = None
     """Place in this list, from 1, of the reading it corrects"""
+    run: Whole | None = None
+    """Place in the list of runs, from 1"""
+    sigma: Annotated[float, Field(gt=0, le=1, strict=True)] | None = None
+    """Relative standard uncertainty by the instrument"""
+    aside: bool = False
+
+
+class BundleAnswer(_Part):
+    """Somebody answers for a method against a refusal."""
+
+    method: Method
+    reason: LongText
+    who: Text
+    at: Moment
 
 
 class BundleConfirmation(_Part):
@@ -119,7 +148,9 @@ class Bundle(_Part):
     fan: BundleFan
     job: BundleJob
     designs: Annotated[list[BundleDesign], Field(max_length=2000)] = []
+    runs: Annotated[list[BundleRun], Field(max_length=500)] = []
     readings: Annotated[list[BundleReading], Field(max_length=20000)] = []
+    answers: Annotated[list[BundleAnswer], Field(max_length=200)] = []
     confirmations: Annotated[list[BundleConfirmation], Field(max_length=2000)] = []
     handovers: Annotated[list[BundleHandover], Field(max_length=200)] = []
 
@@ -244,7 +275,9 @@ def _check_links(bundle: Bundle) -> None:
     things: set[tuple[object, ...]] = set()
     for place, reading in enumerate(bundle.readings, start=1):
         where = f"readings.{place}"
-        thing = (reading.quantity, reading.step, reading.design)
+        thing = (reading.quantity, reading.step, reading.design, reading.run)
+        if reading.run is not None and (reading.run > len(bundle.runs) or reading.step is not None):
+            raise InputError("file", where, "a run in the file", f"{where}: there is no such run")
         if (reading.step is None) != (reading.design is None):
             raise InputError("file", where, "both or neither", f"{where}: step and design belong together")
         if reading.design is not None and reading.design > len(bundle.designs):
@@ -270,6 +303,13 @@ def _check_links(bundle: Bundle) -> None:
 def _check_documents(bundle: Bundle) -> None:
     from pydantic import TypeAdapter
 
+    TypeAdapter(Findings).validate_python(bundle.fan.findings)
+    for place, run in enumerate(bundle.runs, start=1):
+        needs = run.what in (InLine.CAPACITOR, InLine.RESISTOR, InLine.VOLTAGE)
+        if needs != (run.value is not None):
+            raise InputError(
+                "file", f"runs.{place}", "a value where one stands", f"runs.{place}: {run.what.value}"
+            )
     TypeAdapter(Profile).validate_python(bundle.job.profile)
     TypeAdapter(Sizing).validate_python(bundle.job.sizing)
     for design in bundle.designs:

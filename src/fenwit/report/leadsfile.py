@@ -4,11 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
-import math
 from typing import Any
 
-from fenwit.core import quantity as q
-from fenwit.core.calibrate.leads import MOST_LEADS, OPEN_OHM, LeadFinding, LeadSheet, OhmReading, find_leads
+from fenwit.core.calibrate.leads import MOST_LEADS, LeadFinding, LeadSheet, OhmReading, find_leads, parse_ohms
 from fenwit.core.errors import InputError
 
 FORMAT = "fenwit-leads/1"
@@ -77,7 +75,7 @@ def read_sheet(text: str) -> LeadSheet:
             )
         cell = dict(zip(head, (c.strip() for c in row), strict=True))
         a, b = cell["lead_a"], cell["lead_b"]
-        ohm = ohms_of(f"line {line} ohms", cell["ohms"])
+        ohms = parse_ohms(f"line {line} ohms", cell["ohms"])
         if not a or not b:
             raise InputError(f"line {line}", ",".join(row), "two lead names", "a lead has no name")
         frame = FRAME in (a.lower(), b.lower())
@@ -87,39 +85,10 @@ def read_sheet(text: str) -> LeadSheet:
         if len(leads) > MOST_LEADS:
             raise InputError(f"line {line}", len(leads), f"up to {MOST_LEADS} leads", "too many leads")
         if frame:
-            to_frame.append((b if a.lower() == FRAME else a, ohm))
+            to_frame.append((b if a.lower() == FRAME else a, min(ohms)))
         else:
-            readings.append(OhmReading(a, b, ohm))
+            readings += [OhmReading(a, b, ohm) for ohm in ohms]
     return LeadSheet(tuple(leads), tuple(readings), tuple(to_frame))
-
-
-def ohms_of(field: str, text: str) -> float:
-    """Ohms as typed, infinite for "open".
-
-    Parameters
-    ----------
-    field : str
-        What is named in an error [-]
-    text : str
-        As typed [-]
-
-    Returns
-    -------
-    float
-        Ohms, infinite where open [Ω]
-
-    Raises
-    ------
-    InputError
-        Not a resistance.
-    """
-    if text.strip().lower() in ("open", "ol", "∞", "inf"):
-        return math.inf
-    tidy = text.strip()
-    if tidy in ("0", "0.0", "0.00", "0 Ω", "0Ω"):
-        return 0.0
-    value = q.parse(field, tidy, q.RESISTANCE)
-    return math.inf if value >= OPEN_OHM * 10 else value
 
 
 def leads_result(found: LeadFinding) -> dict[str, Any]:

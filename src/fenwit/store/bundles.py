@@ -25,6 +25,7 @@ def add_job(
     designs: Sequence[Mapping[str, Any]],
     readings: Sequence[Mapping[str, Any]],
     runs: Sequence[Mapping[str, Any]] = (),
+    answers: Sequence[Mapping[str, Any]] = (),
     confirmations: Sequence[Mapping[str, Any]],
     handovers: Sequence[Mapping[str, Any]],
 ) -> int:
@@ -112,7 +113,9 @@ def add_job(
                     },
                 )
             )
-        for given in confirmations:
+        told = [(events.CONFIRMED, ("caution", "text"), given) for given in confirmations]
+        told += [(events.ANSWERED, ("method", "reason"), given) for given in answers]
+        for kind, names, given in told:
             _insert(
                 database,
                 """
@@ -121,8 +124,8 @@ def add_job(
                 """,
                 {
                     "job": job_id,
-                    "kind": events.CONFIRMED,
-                    "detail": Jsonb({"caution": given["caution"], "text": given["text"]}),
+                    "kind": kind,
+                    "detail": Jsonb({name: given[name] for name in names}),
                     "who": given["who"],
                     "at": given["at"],
                 },

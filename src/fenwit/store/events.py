@@ -12,6 +12,7 @@ from psycopg.types.json import Jsonb
 from fenwit.store.database import Database
 
 CONFIRMED = "caution-confirmed"
+ANSWERED = "refusal-answered-for"
 EDITED, UNDONE, REDONE = "edited", "undone", "redone"
 
 
@@ -49,10 +50,15 @@ def of_job(database: Database, job_id: int, limit: int = 200) -> list[Event]:
 
 def confirmed(database: Database, job_id: int) -> list[Event]:
     """Every confirmation of a caution in a job, newest first, however much happened since."""
+    return of_kind(database, job_id, CONFIRMED)
+
+
+def of_kind(database: Database, job_id: int, kind: str) -> list[Event]:
+    """Every event of one kind in a job, newest first."""
     return database.all(
         Event,
         "SELECT * FROM event WHERE job_id = %(job)s AND kind = %(kind)s ORDER BY id DESC",
-        {"job": job_id, "kind": CONFIRMED},
+        {"job": job_id, "kind": kind},
     )
 
 

@@ -79,6 +79,7 @@ class FanEdit(BaseModel):
     rated_current_a: Typed | None = None
     rated_power_w: Typed | None = None
     run_capacitance_f: Typed | None = None
+    findings: FindingsEdit | None = None
 
 
 class JobEdit(BaseModel):
@@ -101,6 +102,12 @@ class NewReading(BaseModel):
     who: Words = ""
     supersedes: int | None = Field(default=None, ge=1, le=2**53)
     step: int | None = Field(default=None, ge=1, le=8)
+    run: int | None = Field(default=None, ge=1, le=2**53)
+    """The run it was taken in; left out at full speed and with the power off"""
+    instrument: int | None = Field(default=None, ge=1, le=2**53)
+    """The meter; left out: an ordinary one"""
+    aside: bool = False
+    """Keep it, but do not believe it"""
 
 
 class Confirmation(BaseModel):
@@ -229,6 +236,31 @@ class Wanted(BaseModel):
     who: str
     taken_at: datetime | None
     gated_by: str | None
+    aside: bool = False
+    """Kept, but not believed"""
+    uncertainty: str = ""
+    """By the meter that was named; empty: an ordinary meter"""
+    instrument_id: int | None = None
+
+
+class RunShown(BaseModel):
+    """A run away from full speed with its readings."""
+
+    id: int
+    what: str
+    label: str
+    readings: list[Wanted]
+    empty: bool
+    """Nothing stands in it, so it may be put away"""
+
+
+class Answered(BaseModel):
+    """Somebody answers for a method against a refusal."""
+
+    method: str
+    reason: str
+    who: str
+    at: datetime
 
 
 class StageState(StrEnum):
@@ -311,6 +343,12 @@ class JobPage(BaseModel):
     supply_hertz_text: str
     printed: list[Printed]
     wanted_readings: list[Wanted]
+    sheet_readings: list[Wanted]
+    """Ohms between leads and to frame, and capacitor sections"""
+    runs: list[RunShown]
+    findings: FindingsEdit
+    """As they would be typed"""
+    answered: list[Answered]
     design: DesignInfo | None
     last_revision: int
     """Revision that the next design follows; 0 before the first"""
@@ -463,3 +501,105 @@ class NewHandover(BaseModel):
     who: Words
     note: LongWords = ""
     recheck_on: date | None = None
+
+
+class LeadEdit(BaseModel):
+    """A lead as typed; the key is given back as it was, or empty for a new lead."""
+
+    key: Annotated[str, Field(max_length=8, pattern=r"^[a-z0-9]*$")] = ""
+    name: Typed
+    colour: Typed = ""
+
+
+class SectionEdit(BaseModel):
+    """A section of a capacitor block as typed."""
+
+    name: Annotated[Typed, Field(max_length=12)]
+    lead_a: Typed
+    lead_b: Typed
+    rated: Typed
+    part_class: Typed = PartClass.MOTOR_RUN.value
+    tolerance: Typed = ""
+    """Empty: the usual one of the class"""
+
+
+class BlockStepEdit(BaseModel):
+    """What the switch does at one step: leads on line like "1+2" (empty: direct), and leads joined like "2=3"."""
+
+    name: Typed
+    line: Typed = ""
+    joined: Typed = ""
+
+
+class BlockEdit(BaseModel):
+    """A capacitor block as typed."""
+
+    sections: Annotated[list[SectionEdit], Field(max_length=6)]
+    motor_lead: Typed
+    auxiliary_lead: Typed = ""
+    steps: Annotated[list[BlockStepEdit], Field(max_length=8)] = []
+
+
+class FindingsEdit(BaseModel):
+    """What was seen on a motor; what is left out stays as it is."""
+
+    observed: dict[Typed, bool | None] | None = None
+    """Observations to set; null takes one back"""
+    kind_reason: LongWords | None = None
+    duty: Typed | None = None
+    leads: Annotated[list[LeadEdit], Field(max_length=12)] | None = None
+    probe: Typed | None = None
+    start_branch: Typed | None = None
+    """whole-supply, main-section, or empty: not known"""
+    gauge: Annotated[list[Typed], Field(max_length=8)] | None = None
+    switch_share: Typed | None = None
+    block: BlockEdit | None = None
+    no_block: bool = False
+    spare: Annotated[list[SectionEdit], Field(max_length=6)] | None = None
+
+
+class NewRun(BaseModel):
+    """A run away from full speed: what stands in the line."""
+
+    what: Typed
+    text: Typed = ""
+    who: Words = ""
+
+
+class Override(BaseModel):
+    """Somebody answers for a method against a refusal."""
+
+    method: Typed
+    reason: LongWords
+    who: Words
+
+
+class RangeEdit(BaseModel):
+    """One range of a meter as typed, in bench notation."""
+
+    quantity: Typed
+    up_to: Typed
+    percent: Typed
+    digits: Typed = "0"
+    resolution: Typed = ""
+
+
+class InstrumentEdit(BaseModel):
+    """A meter as typed."""
+
+    version: Version = 0
+    name: Name
+    true_rms: bool = True
+    ranges: Annotated[list[RangeEdit], Field(max_length=40)] = []
+    gone: bool = False
+
+
+class InstrumentShown(BaseModel):
+    """A meter of the register."""
+
+    id: int
+    version: int
+    name: str
+    true_rms: bool
+    ranges: list[RangeEdit]
+    text: str

@@ -9,12 +9,15 @@ from dataclasses import dataclass
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.leads import OPEN_OHM
 from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame
+from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F, Findings
+from fenwit.core.frame.state import InLine, RunState
 from fenwit.core.frame.tables import Change, changes
-from fenwit.core.motor.kinds import KINDS, MotorKind
-from fenwit.store import cards, designs, events, handovers, history, jobs, readings, shelf
+from fenwit.core.motor.kinds import KINDS, Method, MotorKind
+from fenwit.store import cards, designs, events, handovers, history, jobs, readings, runs, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web.banks import (
@@ -26,7 +29,9 @@ from fenwit.web.banks import (
     typed_profile,
     typed_sizing,
 )
+from fenwit.web.findings import findings_of, typed_findings
 from fenwit.web.models import (
+    Answered,
     Aside,
     BenchPage,
     Card,
@@ -35,6 +40,7 @@ from fenwit.web.models import (
     HistoryState,
     JobPage,
     Printed,
+    RunShown,
     Signed,
     StageInfo,
     StageState,
@@ -71,7 +77,36 @@ MEASURED = (
     Asked("main_resistance_ohm", "main winding", q.RESISTANCE, "260 or 1k2"),
     Asked("auxiliary_resistance_ohm", "auxiliary winding", q.RESISTANCE, "290"),
     Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "as read: 2u44"),
+    Asked("frequency_hz", "supply hertz", q.FREQUENCY, "50Hz"),
+    Asked("power_factor", "power factor", q.POWER_FACTOR, "0.93"),
+    Asked("auxiliary_current_a", "auxiliary amps", q.CURRENT, "in the capacitor's lead"),
+    Asked("locked_rotor_current_a", "amps, rotor held", q.CURRENT, "two seconds at most"),
+    Asked("run_up_s", "run-up", q.TIME, "seconds to 95 % of full"),
+    Asked("hot_resistance_ohm", "main winding, hot", q.RESISTANCE, "right after stopping"),
+    Asked("cold_temperature_c", "room temperature", q.TEMPERATURE, "20 °C"),
 )
+IN_RUN = (
+    "speed_rpm",
+    "line_current_a",
+    "motor_voltage_v",
+    "input_power_w",
+    "supply_voltage_v",
+    "power_factor",
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "locked_rotor_current_a",
+    "frequency_hz",
+)
+"""Read in a run away from full speed"""
+_TWO_WINDINGS = (
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "auxiliary_resistance_ohm",
+    "run_capacitance_f",
+)
+RUN_ONLY = {
+    "motor_voltage_v": Asked("motor_voltage_v", "motor volts", q.VOLTAGE, "across the motor, true rms")
+}
 PROVED = {
     "speed_rpm": q.SPEED,
     "motor_voltage_v": q.VOLTAGE,
@@ -80,9 +115,16 @@ PROVED = {
 
 
 def state_of(
-    job: jobs.Job, fan: jobs.Fan, standing: Sequence[readings.Reading], design: designs.Design | None
+    job: jobs.Job,
+    fan: jobs.Fan,
+    standing: Sequence[readings.Reading],
+    design: designs.Design | None,
+    run_rows: Sequence[runs.Run] = (),
+    answers: Sequence[events.Event] = (),
 ) -> JobState:
-    """A stored job as the core sees it."""
+    """A stored job as the core sees it; readings that were set aside are left out."""
+    believed = [r for r in standing if not r.aside]
+    plain = [r for r in believed if r.step is None and r.run_id is None and r.value is not None]
     filed = design.root if design and design.regulator is not None else None
     return JobState(
         kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
@@ -97,9 +139,7 @@ def state_of(
         ),
         supply_voltage_v=job.supply_voltage_v,
         supply_frequency_hz=job.supply_frequency_hz,
-        readings=tuple(
-            sorted((r.quantity, r.value) for r in standing if r.step is None and r.value is not None)
-        ),
+        readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
         wanted_rpm=tuple(job.wanted_rpm),
         design=bank_of(design.regulator) if design else None,
         proofs=tuple(
@@ -109,6 +149,21 @@ def state_of(
         ),
         profile=profile_of(job.profile),
         sizing=sizing_of(job.sizing, len(job.wanted_rpm)),
+        sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
+        runs=tuple(_run_state(run, believed) for run in run_rows if not run.gone),
+        findings=findings_of(fan.findings),
+        overridden=frozenset(Method(e.detail["method"]) for e in answers),
+    )
+
+
+def _run_state(run: runs.Run, standing: Sequence[readings.Reading]) -> RunState:
+    mine = [r for r in standing if r.run_id == run.id and r.value is not None]
+    return RunState(
+        run.id,
+        InLine(run.what),
+        run.value,
+        tuple((r.quantity, r.value) for r in mine if r.value is not None),
+        tuple((r.quantity, r.sigma) for r in mine if r.sigma is not None),
     )
 
 
@@ -124,11 +179,15 @@ class Loaded:
     handovers: list[handovers.Handover]
     aside: list[shelf.Reservation]
     history: history.Stacks
+    runs: list[runs.Run]
+    answered: list[events.Event]
 
     @property
     def state(self) -> JobState:
         """The job as the core sees it."""
-        return state_of(self.job, self.fan, readings.standing(self.readings), self.design)
+        return state_of(
+            self.job, self.fan, readings.standing(self.readings), self.design, self.runs, self.answered
+        )
 
     @property
     def confirmed_keys(self) -> set[str]:
@@ -149,6 +208,8 @@ def load(database: Database, job_id: int) -> Loaded:
             handovers.of_job(database, job_id),
             shelf.of_job(database, job_id),
             history.stacks(database, job_id),
+            runs.of_job(database, job_id),
+            events.of_kind(database, job_id, events.ANSWERED),
         )
 
 
@@ -173,6 +234,8 @@ def load_state(database: Database, job_id: int) -> JobState:
             jobs.get_fan(database, job.fan_id),
             readings.standing(readings.of_jobs(database, [job_id])),
             designs.latest(database, [job_id]).get(job_id),
+            runs.of_job(database, job_id),
+            events.of_kind(database, job_id, events.ANSWERED),
         )
     _states[database.url, job_id] = (mark, state)
     while len(_states) > _KEPT_STATES:
@@ -223,7 +286,14 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
             )
             for a in NAMEPLATE
         ],
-        wanted_readings=[_wanted(a, loaded, found, keys) for a in MEASURED],
+        wanted_readings=[_wanted(a, loaded, found, keys) for a in _fitting(MEASURED, fan.motor_kind)],
+        sheet_readings=[_wanted(a, loaded, found, keys, Stage.IDENTIFY) for a in sheet_asked(state.findings)],
+        runs=[_run(run, loaded, found, keys) for run in loaded.runs if not run.gone],
+        findings=typed_findings(state.findings),
+        answered=[
+            Answered(method=str(e.detail["method"]), reason=str(e.detail["reason"]), who=e.who, at=e.at)
+            for e in loaded.answered
+        ],
         design=_design_info(loaded),
         filed_under=loaded.design.root if loaded.design and loaded.design.regulator is not None else None,
         last_revision=loaded.design.revision if loaded.design else 0,
@@ -356,21 +426,101 @@ def _typed(value: float | None, dimension: q.Dimension) -> str:
     return str(round(value)) if dimension is q.POLES else q.show(value, dimension, 4)
 
 
-def _wanted(asked: Asked, loaded: Loaded, found: Sequence[Caution], keys: set[str]) -> Wanted:
-    mine = [r for r in loaded.readings if r.step is None and r.quantity == asked.field]
+def _fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:
+    """Readings that make sense for a kind: a motor without a run capacitor has no capacitor volts."""
+    single = kind is not None and kind not in (MotorKind.PSC.value, MotorKind.PSC_TAPPED.value)
+    return [a for a in asked if not (single and a.field in _TWO_WINDINGS)]
+
+
+def sheet_asked(findings: Findings) -> list[Asked]:
+    """Ohms between all leads in the order of probing, each lead to frame, and the sections of the block."""
+    leads = findings.leads
+    found = [
+        Asked(f"{LEAD_OHM}:{a.key}:{b.key}", f"{a.name} to {b.name}", q.RESISTANCE, "")
+        for i, a in enumerate(leads)
+        for b in leads[i + 1 :]
+    ]
+    found += [Asked(f"{FRAME_OHM}:{a.key}", f"{a.name} to frame", q.RESISTANCE, "open") for a in leads]
+    for section in findings.block.sections if findings.block else ():
+        found.append(
+            Asked(
+                f"{SECTION_F}:{section.name}",
+                f"section {section.name}",
+                q.CAPACITANCE,
+                "as read, open or short",
+            )
+        )
+        found.append(
+            Asked(f"{SECTION_ESR}:{section.name}", f"ESR of {section.name}", q.RESISTANCE, "if known")
+        )
+    return found
+
+
+def run_asked(kind: str | None) -> list[Asked]:
+    """What can be read in a run."""
+    by_field = {a.field: a for a in MEASURED} | RUN_ONLY
+    return _fitting([by_field[name] for name in IN_RUN], kind)
+
+
+def _run(run: runs.Run, loaded: Loaded, found: Sequence[Caution], keys: set[str]) -> RunShown:
+    state = _run_state(run, readings.standing(loaded.readings))
+    rows = [_wanted(a, loaded, found, keys, run=run.id) for a in run_asked(loaded.fan.motor_kind)]
+    if state.what is InLine.LOCKED:
+        rows = [r for r in rows if r.quantity in ("locked_rotor_current_a", "supply_voltage_v")]
+    else:
+        rows = [r for r in rows if r.quantity != "locked_rotor_current_a"]
+    return RunShown(id=run.id, what=run.what, label=state.label, readings=rows, empty=not state.readings)
+
+
+def _wanted(
+    asked: Asked,
+    loaded: Loaded,
+    found: Sequence[Caution],
+    keys: set[str],
+    stage: Stage = Stage.MEASURE,
+    run: int | None = None,
+) -> Wanted:
+    mine = [r for r in loaded.readings if r.step is None and r.run_id == run and r.quantity == asked.field]
     newest = mine[-1] if mine else None
-    gate = blocking(found, Stage.MEASURE, asked.field, keys)
+    gate = blocking(found, stage, asked.field, keys)
+    base = asked.field.partition(":")[0]
     return Wanted(
         quantity=asked.field,
         label=asked.label,
         hint=asked.hint,
-        dead=asked.field in DEAD_READINGS,
-        text="" if newest is None else _typed(newest.value, asked.dimension),
+        dead=base in DEAD_READINGS or base == "cold_temperature_c",
+        text=_reading_text(newest, asked),
         reading_id=newest.id if newest else None,
         who=newest.who if newest else "",
         taken_at=newest.taken_at if newest and newest.value is not None else None,
         gated_by=gate.key if gate else None,
+        aside=bool(newest and newest.aside),
+        uncertainty=f"±{100 * 1.645 * newest.sigma:.2g} %" if newest and newest.sigma else "",
+        instrument_id=newest.instrument_id if newest else None,
     )
+
+
+def _reading_text(newest: readings.Reading | None, asked: Asked) -> str:
+    if newest is None or newest.value is None:
+        return ""
+    base = asked.field.partition(":")[0]
+    if base in (LEAD_OHM, FRAME_OHM):
+        if newest.value >= OPEN_OHM and base == LEAD_OHM:
+            return "open"
+        if newest.value >= OPEN_READING:
+            return "open"
+        return q.plain(newest.value, 5) if newest.value < 1e4 else q.show(newest.value, q.RESISTANCE, 4)
+    if base == SECTION_F and newest.value == 0:
+        return "open"
+    if base == SECTION_F and newest.value >= SHORT_READING:
+        return "short"
+    if asked.dimension is q.POWER_FACTOR:
+        return f"{newest.value:g}"
+    return _typed(newest.value, asked.dimension)
+
+
+OPEN_READING, SHORT_READING = 2e7, 1e-3
+"""What "open" on an ohmmeter and "short" on a capacitance meter are stored as: the ends of their ranges [Ω, F]"""
 
 
 _carded: set[str] = set()

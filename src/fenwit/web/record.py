@@ -16,12 +16,14 @@ from fenwit.core.size.rating import Rated
 from fenwit.report.bundle import (
     FORMAT,
     Bundle,
+    BundleAnswer,
     BundleConfirmation,
     BundleDesign,
     BundleFan,
     BundleHandover,
     BundleJob,
     BundleReading,
+    BundleRun,
 )
 from fenwit.report.record import (
     CautionLine,
@@ -224,6 +226,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
     revisions = designs.of_job(database, loaded.job.id)
     place = {d.id: i for i, d in enumerate(revisions, start=1)}
     number = {r.id: i for i, r in enumerate(loaded.readings, start=1)}
+    run_place = {r.id: i for i, r in enumerate(loaded.runs, start=1)}
     fan, job = loaded.fan, loaded.job
     return Bundle(
         format=FORMAT,
@@ -261,8 +264,21 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
                 who=r.who,
                 taken_at=_utc(r.taken_at),
                 supersedes=number.get(r.supersedes) if r.supersedes else None,
+                run=run_place.get(r.run_id) if r.run_id else None,
+                sigma=r.sigma,
+                aside=r.aside,
             )
             for r in loaded.readings
+        ],
+        runs=[
+            BundleRun(what=r.what, value=r.value, typed=r.typed, gone=r.gone, who=r.who, at=_utc(r.at))
+            for r in loaded.runs
+        ],
+        answers=[
+            BundleAnswer(
+                method=str(e.detail["method"]), reason=str(e.detail["reason"]), who=e.who, at=_utc(e.at)
+            )
+            for e in reversed(loaded.answered)
         ],
         confirmations=[
             BundleConfirmation(
@@ -307,6 +323,8 @@ def add_bundle(database: Database, bundle: Bundle) -> int:
         job=bundle.job.model_dump(),
         designs=[d.model_dump() for d in bundle.designs],
         readings=[r.model_dump() for r in bundle.readings],
+        runs=[r.model_dump() | {"what": r.what.value} for r in bundle.runs],
+        answers=[a.model_dump() | {"method": a.method.value} for a in bundle.answers],
         confirmations=[c.model_dump() for c in bundle.confirmations],
         handovers=[h.model_dump() for h in bundle.handovers],
     )

@@ -16,6 +16,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from fenwit.core import quantity as q
 from fenwit.core.calibrate.roles import Roles, most_likely_roles
 from fenwit.core.calibrate.trees import (
     MOST_ENUMERATED,
@@ -198,6 +199,52 @@ class LeadFinding:
     def best(self) -> LeadTree | None:
         """The likeliest tree."""
         return self.trees[0] if self.trees else None
+
+
+_OPEN_WORDS = ("open", "ol", "o.l.", "o.l", "∞", "inf", "none")
+
+
+def parse_ohms(field: str, text: str) -> tuple[float, ...]:
+    """Ohms as typed: one value, several readings of one pair with a space or semicolon between, or "open".
+
+    Parameters
+    ----------
+    field : str
+        What is named in an error [-]
+    text : str
+        As typed, like 46.0 or 46.0 46.2 or open [-]
+
+    Returns
+    -------
+    tuple of float
+        At least one value; infinite where open [Ω]
+
+    Raises
+    ------
+    InputError
+        Not a resistance, or open and closed at once.
+    """
+    words = text.replace(";", " ").split()
+    try:
+        found = tuple(_parse_ohm(field, text if len(words) < 2 else word) for word in words or [text])
+    except InputError:
+        # A unit behind a space is no second reading.
+        found = (_parse_ohm(field, text),)
+    if len({math.isinf(v) for v in found}) > 1:
+        raise InputError(
+            field, text, "like 46.0, or 46.0 46.2, or open", "open and closed at once: read it again"
+        )
+    return found
+
+
+def _parse_ohm(field: str, text: str) -> float:
+    tidy = text.strip()
+    if tidy.lower() in _OPEN_WORDS:
+        return math.inf
+    if tidy.rstrip("ΩRrohms ").strip("0") in ("", ".") and tidy[:1] in "0.":
+        return 0.0
+    value = q.parse(field, tidy, q.RESISTANCE)
+    return math.inf if value >= 10 * OPEN_OHM else value
 
 
 def find_leads(sheet: LeadSheet) -> LeadFinding:

@@ -14,11 +14,11 @@ from fenwit.core.calibrate.fit import Belief, Datum
 from fenwit.core.caution import JobFacts, cautions
 from fenwit.core.errors import InputError
 from fenwit.core.frame import parts, proofs, steps
+from fenwit.core.frame.capacitors import working_volts
 from fenwit.core.frame.fan import Fan, known, refusal, regulated
 from fenwit.core.frame.paths import path
 from fenwit.core.frame.shown import (
     CHECKED_DIMENSIONS,
-    ODD_SIGMAS,
     Banks,
     Check,
     CurveStep,
@@ -26,9 +26,11 @@ from fenwit.core.frame.shown import (
     Live,
     Mark,
     ProofRow,
+    TapMark,
 )
 from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, datum_of
 from fenwit.core.frame.steps import Step
+from fenwit.core.frame.taps import tap_sheet
 from fenwit.core.frame.why import Why, explain
 from fenwit.core.motor.kinds import suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
@@ -114,6 +116,7 @@ def frame(state: JobState) -> Frame:
         checks=_checks(fan.belief),
         assumptions=fan.belief.assumptions,
         lost_draws=fan.belief.draws_lost,
+        taps=_tap_marks(state, fan),
     )
 
 
@@ -196,6 +199,20 @@ def _built_miss(fan: Fan, found: tuple[Step, ...]) -> str:
     return parts.miss_text(max(m.share for m in misses)) if misses else ""
 
 
+def _tap_marks(state: JobState, fan: Fan) -> tuple[TapMark, ...]:
+    """Speeds of the taps for the staff: the range over both connections where it is not known which."""
+    sheet = tap_sheet(state, fan.belief, fan.supply)
+    marks = []
+    for row in sheet.rows if sheet else ():
+        told = [s.speed for s in row.speeds if s.speed is not None]
+        if told:
+            lows = [s.low if s.low is not None else s.value for s in told]
+            highs = [s.high if s.high is not None else s.value for s in told]
+            speed = sum(s.value for s in told) / len(told)
+            marks.append(TapMark(row.role, row.lead, speed, min(lows), max(highs), f"{speed:.0f} rpm"))
+    return tuple(marks)
+
+
 def _facts(state: JobState, fan: Fan | None) -> JobFacts:
     read = dict(state.readings)
     slowest = min(state.wanted_rpm) / fan.full.speed_rpm if fan and state.wanted_rpm else None
@@ -206,7 +223,17 @@ def _facts(state: JobState, fan: Fan | None) -> JobFacts:
         capacitor_voltage_v=fan.full.capacitor_voltage_v if fan else None,
         regulator=state.design is not None,
         slowest_share=slowest,
+        leads=bool(state.findings.leads),
+        sections=_sections(state, fan),
     )
+
+
+def _sections(state: JobState, fan: Fan | None) -> tuple[tuple[str, float, float], ...]:
+    block = state.findings.block
+    if block is None:
+        return ()
+    volts = fan.full.capacitor_voltage_v if fan else None
+    return tuple((s.name, s.rated_f, working_volts(state, s, block, volts)) for s in block.sections)
 
 
 def _waits_for(
@@ -238,9 +265,10 @@ def _checks(belief: Belief) -> tuple[Check, ...]:
             c.name,
             q.show(c.read, CHECKED_DIMENSIONS[c.name]),
             q.show(c.expected, CHECKED_DIMENSIONS[c.name]),
-            abs(c.sigmas) > ODD_SIGMAS,
+            c.odd,
         )
         for c in belief.checks
+        if c.run is None and c.name in CHECKED_DIMENSIONS
     )
 
 

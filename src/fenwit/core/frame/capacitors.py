@@ -37,13 +37,32 @@ USUAL_WORK = 1.8
 
 
 @dataclass(frozen=True)
+class DayPoint:
+    """A reading, or an end of the line, on its day."""
+
+    day: float
+    """Days since 1970 [d]"""
+    share: float
+    """Measured over rated [-]"""
+    text: str = ""
+
+
+@dataclass(frozen=True)
+class LeadMove:
+    """Which lead of a spare takes the place of which."""
+
+    old: str
+    new: str
+    """Empty: none [-]"""
+
+
+@dataclass(frozen=True)
 class DriftShown:
     """The history of one section."""
 
-    points: tuple[tuple[float, float, str], ...]
-    """Day, measured over rated, and what was read [d, -]"""
-    line: tuple[tuple[float, float], ...]
-    """Two ends of the line [d, -]"""
+    points: tuple[DayPoint, ...]
+    line: tuple[DayPoint, ...]
+    """Two ends of the line [-]"""
     low: float
     high: float
     """Tolerance [-]"""
@@ -96,7 +115,7 @@ class ConnectionRow:
     do_not: str
     remark: str
     moves: tuple[str, ...]
-    leads: tuple[tuple[str, str], ...]
+    leads: tuple[LeadMove, ...]
 
 
 @dataclass(frozen=True)
@@ -225,13 +244,9 @@ def discharge_words(d: Discharge) -> str:
         One sentence [-]
     """
     return (
-        f"may hold {d.peak_voltage_v:.0f} V, {q.show(d.energy_j * 1000, _MILLIJOULE, 2)}: through "
-        f"{q.show(d.resistance_ohm, q.RESISTANCE)}, {max(2, round(d.power_w / 5)):d} W wire-wound "
-        f"({d.power_w:.0f} W for an instant), at least {max(1.0, d.time_s):.0f} s"
+        f"may hold {d.peak_voltage_v:.0f} V, {d.energy_j:.2g} J: through {q.show(d.resistance_ohm, q.RESISTANCE)}, "
+        f"5 W wire-wound ({d.power_w:.0f} W for an instant), at least {max(1.0, d.time_s):.0f} s"
     )
-
-
-_MILLIJOULE = q.Dimension("millijoules", "mJ", ("mJ",), "", 1e-3, 1e9)
 
 
 def _section(
@@ -264,13 +279,13 @@ def _drift(s: Section, history: Sequence[tuple[float, float]]) -> DriftShown | N
         return None
     days, values = [t for t, _ in history], [v for _, v in history]
     found = drift(days, values, s.rated_f, s.usual_tolerance)
-    points = tuple(sorted((t, v / s.rated_f, q.show(v, q.CAPACITANCE)) for t, v in history))
+    points = tuple(DayPoint(t, v / s.rated_f, q.show(v, q.CAPACITANCE)) for t, v in sorted(history))
     low, high = 1 - s.usual_tolerance, 1 + s.usual_tolerance
     if found is None:
         return DriftShown(points, (), low, high, "", None, None, None, "one reading is no history yet")
     return DriftShown(
         points,
-        ((days_min(found), _at(found, days_min(found))), (days_max(found), _at(found, days_max(found)))),
+        tuple(DayPoint(day, _at(found, day)) for day in (days_min(found), days_max(found))),
         low,
         high,
         f"{100 * found.per_year:+.1f} ± {100 * 1.645 * found.per_year_sigma:.1f} % a year",
@@ -331,5 +346,5 @@ def _connection(block: Block, way: Connection) -> ConnectionRow:
         way.do_not,
         way.remark,
         way.moves,
-        tuple((old, new or "") for old, new in way.leads),
+        tuple(LeadMove(old, new or "") for old, new in way.leads),
     )

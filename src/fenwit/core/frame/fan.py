@@ -137,12 +137,17 @@ def fan_of(datum: Datum, supply: Source) -> Fan:
 
 def refusal(state: JobState) -> str:
     """Why a series capacitor is refused for this kind of motor; empty when it is not."""
+    duty = state.findings.forbidden
+    if duty is not None:
+        return f"it drives {duty.text}: its speed is not to be lowered; ask {duty.refer}"
     if state.kind is None:
         return ""
     answer = answer_for(state.kind, Method.SERIES_CAPACITOR)
     if answer is None:
         return "a series capacitor has no meaning for this kind of motor"
-    return answer.reason if answer.answer is Answer.REFUSED else ""
+    if answer.answer is not Answer.REFUSED or (not answer.never and answer.method in state.overridden):
+        return ""
+    return answer.reason
 
 
 def known(state: JobState) -> tuple[Datum, Fan] | None:

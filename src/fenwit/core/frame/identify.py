@@ -82,6 +82,15 @@ class SectionShown:
 
 
 @dataclass(frozen=True)
+class RoleShown:
+    """A lead with its role and how sure that is."""
+
+    lead: str
+    role: str
+    share_text: str
+
+
+@dataclass(frozen=True)
 class TreeShown:
     """One way in which the sections may hang together."""
 
@@ -89,7 +98,6 @@ class TreeShown:
     share_text: str
     nodes: tuple[NodeShown, ...]
     sections: tuple[SectionShown, ...]
-    roles: tuple[tuple[str, str], ...]
     roles_text: str
     other_text: str
     residual_text: str
@@ -117,8 +125,8 @@ class LeadsShown:
 
     cells: tuple[CellShown, ...]
     trees: tuple[TreeShown, ...]
-    roles: tuple[tuple[str, str, str], ...]
-    """Lead, role and how sure, of the likeliest tree [-]"""
+    roles: tuple[RoleShown, ...]
+    """Of the likeliest tree [-]"""
     next_text: str
     contradictions: tuple[str, ...]
     joined_text: str
@@ -161,7 +169,7 @@ def identify(state: JobState) -> IdentifyShown:
     taps = tap_sheet(state, fan.belief, fan.supply) if fan else None
     leads = _leads(state)
     waits = ""
-    if taps is None and len([r for r in leads.roles if r[1] not in (COMMON, CAPACITOR, "joined")]) > 1:
+    if taps is None and len([r for r in leads.roles if r.role not in (COMMON, CAPACITOR, "joined")]) > 1:
         waits = "tap speeds need the motor kind, its nameplate and full-speed rpm on the fastest tap"
     return IdentifyShown(evidence(state), leads, taps, suited(state, fan), waits)
 
@@ -278,7 +286,9 @@ def _leads(state: JobState) -> LeadsShown:
     return LeadsShown(
         cells=tuple(_cells(findings, found, bad)),
         trees=tuple(_tree(t) for t in found.trees[:4]),
-        roles=tuple((lead, role, _share(sure) if not unsettled else "open") for lead, role in best.roles)
+        roles=tuple(
+            RoleShown(lead, role, _share(sure) if not unsettled else "open") for lead, role in best.roles
+        )
         if best
         else (),
         next_text=_next_text(found),
@@ -387,7 +397,6 @@ def _tree(tree: LeadTree) -> TreeShown:
             for name, (x, y) in places.items()
         ),
         tuple(sections),
-        tree.roles,
         ", ".join(f"{lead} {role}" for lead, role in tree.roles),
         other,
         f"worst residual {tree.worst_residual_ohm:.2f} Ω",

@@ -265,10 +265,9 @@ class Check:
     read: str
     expected: str
     odd: bool
-    """More than ODD_SIGMAS standard uncertainties from what the rest implies"""
+    """Further from what the rest implies than chance explains"""
 
 
-ODD_SIGMAS = 3.0
 CHECKED_DIMENSIONS = {
     "line_current_a": q.CURRENT,
     "input_power_w": q.POWER,
@@ -276,6 +275,18 @@ CHECKED_DIMENSIONS = {
     "main_resistance_ohm": q.RESISTANCE,
     "auxiliary_resistance_ohm": q.RESISTANCE,
 }
+
+
+@dataclass(frozen=True)
+class TapMark:
+    """Speed of one winding tap, as a mark of its own on the staff."""
+
+    role: str
+    lead: str
+    speed_rpm: float
+    low_rpm: float
+    high_rpm: float
+    text: str
 
 
 @dataclass(frozen=True)
@@ -317,3 +328,4 @@ class Frame(Live):
     checks: tuple[Check, ...] = ()
     assumptions: tuple[str, ...] = ()
     lost_draws: int = 0
+    taps: tuple[TapMark, ...] = ()

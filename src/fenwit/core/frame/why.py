@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.fit import Datum
+from fenwit.core.calibrate.fit import ODD_SIGMAS, Datum
 from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import InputError
 from fenwit.core.frame.fan import Fan, Regulated, regulated
 from fenwit.core.frame.parts import miss_text, rule_rows, spread_rows, stress_place
-from fenwit.core.frame.shown import CHECKED_DIMENSIONS, ODD_SIGMAS
+from fenwit.core.frame.shown import CHECKED_DIMENSIONS
 from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import Step, in_the_line, misses, share_text, shown, steps_of
 from fenwit.core.load import level_change_db

@@ -83,7 +83,14 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
             edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
         if edit.version == now.version:
             field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
-            state = state_of(replace(now, **edits), loaded.fan, standing(loaded.readings), loaded.design)
+            state = state_of(
+                replace(now, **edits),
+                loaded.fan,
+                standing(loaded.readings),
+                loaded.design,
+                loaded.runs,
+                loaded.answered,
+            )
             if field:
                 must_compute(state, field)
         saved = jobs.save(db, job_id, edit.version, **edits)

@@ -3,17 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.motor.kinds import MotorKind
-from fenwit.store import history, jobs
+from fenwit.core.frame.capacitors import CapacitorsShown, capacitors
+from fenwit.core.frame.findings import SECTION_F
+from fenwit.core.frame.identify import IdentifyShown, identify
+from fenwit.core.motor.kinds import Answer, Method, MotorKind, answer_for
+from fenwit.core.size.block import Complaint
+from fenwit.store import codec, events, history, jobs, readings
+from fenwit.store.database import Database
 from fenwit.store.readings import standing
-from fenwit.web.models import Db, FanEdit, JobId, JobPage
-from fenwit.web.page import NAMEPLATE, changed, load, must_compute, state_of
+from fenwit.web.findings import findings_of, read_findings
+from fenwit.web.models import Db, FanEdit, JobId, JobPage, Override
+from fenwit.web.page import NAMEPLATE, Loaded, changed, load, must_compute, state_of
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["identify"])
 _WORDS = ("name", "place", "maker", "serial")
@@ -27,11 +33,115 @@ def edit_fan(job_id: JobId, edit: FanEdit, db: Db) -> JobPage:
         edits = _read(edit)
         fan = replace(loaded.fan, **edits)
         field = next(iter(edits), "name")
+        if edit.findings is not None:
+            found = read_findings(findings_of(loaded.fan.findings), edit.findings)
+            fan = replace(fan, findings=codec.dump(found))
         if edit.version == loaded.fan.version and field not in _WORDS:
-            must_compute(state_of(loaded.job, fan, standing(loaded.readings), loaded.design), field)
+            must_compute(
+                state_of(
+                    loaded.job, fan, standing(loaded.readings), loaded.design, loaded.runs, loaded.answered
+                ),
+                field,
+            )
         saved = jobs.save_fan(db, replace(fan, version=edit.version))
-        history.record(db, job_id, _said(edits), [history.fan_change(loaded.fan, saved)], edit.who)
+        history.record(
+            db, job_id, _said(edits) or _found(edit), [history.fan_change(loaded.fan, saved)], edit.who
+        )
         return changed(db, job_id)
+
+
+@router.get("/identify")
+def show_identify(job_id: JobId, db: Db) -> IdentifyShown:
+    """Kinds by evidence, the lead sheet with its trees, tap speeds, and which methods suit."""
+    return identify(load(db, job_id).state)
+
+
+@router.get("/capacitors")
+def show_capacitors(
+    job_id: JobId,
+    db: Db,
+    complaint: Complaint | None = None,
+    step: Annotated[int, Query(ge=0, le=7)] = 0,
+) -> CapacitorsShown:
+    """The capacitor block: sections, what a weak one does, suspects behind a complaint, a spare's connections."""
+    loaded = load(db, job_id)
+    block = loaded.state.findings.block
+    if block is not None and complaint is not None:
+        step = min(step, len(block.steps) - 1)
+    return capacitors(loaded.state, complaint, step, _sections_read(db, loaded))
+
+
+_DAY = 86400.0
+_SLIP_DAYS = 0.5
+
+
+def _sections_read(db: Database, loaded: Loaded) -> dict[str, list[tuple[float, float]]]:
+    """Day and value of every reading of a section, whichever job of the fan it was taken in.
+
+    A reading corrected within half a day was a slip of the pen; later ones are history.
+    """
+    rows = readings.of_fan(db, loaded.fan.id, SECTION_F + ":")
+    block = loaded.state.findings.block
+    if block is not None:
+        run = next(
+            (
+                s.name
+                for s in block.sections
+                if {s.lead_a, s.lead_b} == {block.motor_lead, block.auxiliary_lead}
+            ),
+            None,
+        )
+        if run is not None:
+            rows = [*rows, *readings.of_fan(db, loaded.fan.id, "run_capacitance_f")]
+    by_id = {r.id: r for r in rows}
+    slips = {
+        r.supersedes
+        for r in rows
+        if r.supersedes in by_id
+        and (r.taken_at - by_id[r.supersedes].taken_at).total_seconds() < _SLIP_DAYS * _DAY
+    }
+    found: dict[str, list[tuple[float, float]]] = {}
+    for r in rows:
+        if r.value is None or r.id in slips or r.aside:
+            continue
+        name = r.quantity.partition(":")[2] or run
+        if name:
+            found.setdefault(name, []).append((r.taken_at.timestamp() / _DAY, r.value))
+    return found
+
+
+@router.post("/overrides", status_code=201)
+def answer_for_it(job_id: JobId, given: Override, db: Db) -> JobPage:
+    """Somebody answers for a method against a refusal; who and why is kept. Some refusals nobody may answer for."""
+    if given.method not in [m.value for m in Method]:
+        raise InputError("method", given.method, ", ".join(m.value for m in Method), "no such method")
+    method = Method(given.method)
+    with db.transaction():
+        loaded = load(db, job_id)
+        kind = loaded.state.kind
+        row = answer_for(kind, method) if kind else None
+        if row is None or row.answer is not Answer.REFUSED:
+            raise InputError("method", given.method, "a method that is refused", "nothing is refused here")
+        if row.never or loaded.state.findings.forbidden:
+            raise InputError(
+                "method", given.method, "another method", "this refusal stands: nobody may answer for it"
+            )
+        if not given.who:
+            raise InputError("who", "", "a name or initials", "say who answers for this")
+        if len(given.reason) < 5:
+            raise InputError("reason", given.reason, "a sentence", "say why it is right here")
+        events.add(db, job_id, events.ANSWERED, {"method": method.value, "reason": given.reason}, given.who)
+        return changed(db, job_id)
+
+
+def _found(edit: FanEdit) -> str:
+    names = {
+        "observed": "what was seen", "leads": "the leads", "probe": "the test leads", "block": "the capacitor block",
+        "spare": "the spare block", "duty": "what it drives", "kind_reason": "why this kind",
+        "start_branch": "the start branch", "gauge": "the wire", "switch_share": "the start switch",
+    }  # fmt: skip
+    given = edit.findings.model_dump(exclude_none=True, exclude={"no_block"}) if edit.findings else {}
+    return ", ".join(names[n] for n in given) or "the capacitor block"
 
 
 def _said(edits: dict[str, Any]) -> str:
@@ -40,7 +150,7 @@ def _said(edits: dict[str, Any]) -> str:
 
 
 def _read(edit: FanEdit) -> dict[str, Any]:
-    given = edit.model_dump(exclude_none=True, exclude={"version", "who"})
+    given = edit.model_dump(exclude_none=True, exclude={"version", "who", "findings"})
     changes: dict[str, Any] = {name: given[name] for name in _WORDS if name in given}
     if "motor_kind" in given:
         kinds = [kind.value for kind in MotorKind]

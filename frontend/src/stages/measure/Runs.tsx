@@ -1,0 +1,111 @@
+import { useState } from 'react';
+import { api, problemOf, useSave, type Problem, type Schemas } from '../../api/client';
+import type { StageProps } from '../../pages/JobPage';
+import { ValueField } from '../../ui/ValueField';
+import { useWho } from '../../ui/who';
+
+type Wanted = Schemas['Wanted'];
+
+const WHAT: readonly [string, string, string][] = [
+  ['capacitor', 'a capacitor in the line', '3u9'],
+  ['resistor', 'a resistor in the line', '600'],
+  ['voltage', 'other volts', '180V'],
+  ['bare-shaft', 'without blades', ''],
+  ['direct', 'direct once more', ''],
+];
+const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
+
+interface Props extends Pick<StageProps, 'page'> {
+  onTake: (asked: Wanted, text: string, run: number) => Promise<Problem | null>;
+}
+
+/** Runs away from full speed: what stands in the line, and what is read meanwhile. */
+export function Runs({ page, onTake }: Props) {
+  const { who } = useWho();
+  const jobId = page.job.id;
+  const [what, setWhat] = useState('capacitor');
+  const [text, setText] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what, text, who } }));
+  const drop = useSave(jobId, (run: number) => api.DELETE('/api/jobs/{job_id}/runs/{run_id}', { params: { path: { job_id: jobId, run_id: run } } }));
+  const hint = WHAT.find(([key]) => key === what)?.[2] ?? '';
+  return (
+    <section aria-label="Runs away from full speed">
+      <h2 className="heading mt-3">Slowed down: something in the line, or other volts</h2>
+      {page.runs.map((run) => {
+        const [main, more] = [run.readings.filter((r) => FIRST.includes(r.quantity)), run.readings.filter((r) => !FIRST.includes(r.quantity))];
+        const field = (r: Wanted) => (
+          <ValueField
+            key={r.quantity}
+            inputId={`run-${run.id}-${r.quantity}`}
+            label={r.label}
+            text={r.text}
+            disabled={r.gated_by !== null && r.text === ''}
+            onCommit={(typed) => onTake(r, typed, run.id)}
+          />
+        );
+        return (
+          <div key={run.id} className="row-line py-1">
+            <div className="grid grid-cols-[minmax(0,1fr)_repeat(3,96px)_64px] items-end gap-x-3">
+              <p className="pb-2.5 font-semibold">{run.label}</p>
+              {main.map(field)}
+              {run.empty ? (
+                <button type="button" className="link-button" onClick={() => drop.mutate(run.id, { onError: (e) => setProblem(problemOf(e)) })}>
+                  put away
+                </button>
+              ) : (
+                <span />
+              )}
+            </div>
+            <details>
+              <summary className="quiet min-h-8 cursor-pointer py-1 text-[13px]">more: mains as read then, watts, capacitor volts</summary>
+              <div className="grid grid-cols-4 gap-x-4">{more.map(field)}</div>
+            </details>
+          </div>
+        );
+      })}
+      <form
+        className="flex flex-wrap items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          add.mutate(undefined, {
+            onSuccess: (saved) => {
+              setText('');
+              setProblem(null);
+              const run = saved.runs[saved.runs.length - 1];
+              // Its fields are there with the next paint.
+              if (run) requestAnimationFrame(() => document.getElementById(`run-${run.id}-speed_rpm`)?.focus());
+            },
+            onError: (error) => setProblem(problemOf(error)),
+          });
+        }}
+      >
+        <label className="block">
+          <span className="quiet block text-[13px]">a run with</span>
+          <select className="input" value={what} onChange={(e) => setWhat(e.target.value)}>
+            {WHAT.map(([key, name]) => (
+              <option key={key} value={key}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+        {hint && (
+          <label className="block w-24">
+            <span className="quiet block text-[13px]">as measured</span>
+            <input className="input mono" value={text} placeholder={hint} aria-invalid={problem !== null} onChange={(e) => setText(e.target.value)} />
+          </label>
+        )}
+        <button type="submit" className="button" disabled={add.isPending}>
+          Add the run
+        </button>
+      </form>
+      {problem && (
+        <p role="alert" className="text-[13px] text-copper">
+          {problem.detail}
+          {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
+        </p>
+      )}
+    </section>
+  );
+}
