@@ -15,11 +15,13 @@ import httpx
 import psycopg
 
 from fenwit.core.calibrate import fit
+from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
 from fenwit.core.frame import BankDesign, JobState, Nameplate, banks, datum_of, frame, live
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
+from tests.bench import invented
 from tests.ui.server import running
 
 SWEEP = JobState(
@@ -195,7 +197,35 @@ INSERT INTO reading (fan_id, job_id, quantity, value, typed, who)
 SELECT fan_id, id, 'spare_' || n, 1, '1', 'bench' FROM jobs, generate_series(1, %(each)s - 7) AS n
 """
 
-SECTIONS = {"core": core, "http": http, "many": many}
+
+def calibration(motors: int = 300) -> None:
+    """Bands against truth on invented motors, and what a fit and a lead solution take."""
+    invented.run(motors)
+    ohms = (46.0, 21.5, 3.8, 4.6)
+    names = ("P", "Q", "R", "S", "T")
+    say("lead solution: five leads, all ten pairs", times(lambda i: _leads(names, ohms, i), 60), "under 20")
+    six = (*names, "U")
+    say("lead solution: six leads, all fifteen pairs", times(lambda i: _leads(six, (*ohms, 7.1), i), 60))
+
+
+def _leads(names: tuple[str, ...], sections: tuple[float, ...], i: int) -> None:
+    """A chain of sections with every pair read, all a little different each time."""
+    along = [0.0]
+    for section in sections:
+        along.append(along[-1] + section * (1 + i / 1e4))
+    sheet = LeadSheet(
+        names,
+        tuple(
+            OhmReading(a, b, round(abs(along[k] - along[j]), 1))
+            for j, a in enumerate(names)
+            for k, b in enumerate(names)
+            if j < k
+        ),
+    )
+    find_leads(sheet)
+
+
+SECTIONS = {"core": core, "http": http, "many": many, "calibration": calibration}
 
 
 def main(names: list[str]) -> int:

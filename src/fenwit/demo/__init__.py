@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from fenwit.core import CORE_VERSION
 from fenwit.core.frame.tables import snapshot
-from fenwit.demo.scenario import JOBS, SHELF, DemoJob
-from fenwit.store import codec, designs, events, jobs, readings, shelf
+from fenwit.demo.scenario import INSTRUMENTS, JOBS, SHELF, DemoJob, day
+from fenwit.store import codec, designs, events, instruments, jobs, readings, shelf
 from fenwit.store.database import Database
 
 
@@ -18,13 +18,15 @@ def load(database: Database) -> bool:
             _load(database, demo)
         for part in SHELF:
             shelf.add(database, {**vars(part), "class_": part.part_class.value, "gone": False})
+        for meter in INSTRUMENTS:
+            instruments.add(database, codec.dump(meter))
     return True
 
 
 def _load(database: Database, demo: DemoJob) -> None:
     job = jobs.add(database, name=demo.name, place=demo.place, wish=demo.wish)
     fan = jobs.get_fan(database, job.fan_id)
-    jobs.save_fan(database, jobs.Fan(**{**fan.__dict__, **demo.fan}))
+    jobs.save_fan(database, jobs.Fan(**{**fan.__dict__, **demo.fan, "findings": codec.dump(demo.findings)}))
     jobs.save(
         database,
         job.id,
@@ -38,6 +40,12 @@ def _load(database: Database, demo: DemoJob) -> None:
         readings.add(
             database, fan_id=fan.id, job_id=job.id, quantity=quantity, value=value, typed=typed, who=demo.who
         )
+    standing: dict[str, int] = {}
+    for iso, quantity, value, typed in demo.earlier:
+        standing[quantity] = readings.add(
+            database, fan_id=fan.id, job_id=job.id, quantity=quantity, value=value, typed=typed, who=demo.who,
+            supersedes=standing.get(quantity), taken_at=day(iso),
+        ).id  # fmt: skip
     if demo.bank is None:
         return
     computed = demo.computed()

@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
 
+from fenwit.core.calibrate.instruments import Instrument, MeterRange
 from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, frame
+from fenwit.core.frame.findings import Findings, Lead
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.size.bank import Capacitor, Sizing
+from fenwit.core.size.block import Block, BlockStep, Section
 from fenwit.core.size.classes import PartClass
 from fenwit.core.size.switch import Switch
 
@@ -30,6 +34,9 @@ class DemoJob:
     sizing: Sizing | None = None
     proofs: tuple[tuple[int, str, float, str], ...] = ()
     """Step, quantity, value, as typed [-]"""
+    findings: Findings = field(default_factory=Findings)
+    earlier: tuple[tuple[str, str, float, str], ...] = ()
+    """Day, quantity, value, as typed: what was read in years before [-]"""
 
     def computed(self) -> Frame:
         """What the core makes of the job before its proofs."""
@@ -143,6 +150,161 @@ JOBS = (
         # What resonates also stands across the open contacts.
         sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
     ),
+    DemoJob(
+        name="Visitor hall",
+        place="observatory, plant room",
+        wish="Air handler with no diagram left; five leads hang loose. Wanted: which lead is which, and which tap "
+        "for a quiet evening.",
+        who="M. Orrin",
+        fan={
+            "motor_kind": MotorKind.PSC_TAPPED.value,
+            "maker": "",
+            "serial": "HF-AH-02",
+            "poles": 4,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_current_a": 1.05,
+            "rated_power_w": 240.0,
+            "run_capacitance_f": 6e-6,
+        },
+        confirmed=_DEAD,
+        readings=(
+            ("supply_voltage_v", 230.0, "230V"),
+            ("speed_rpm", 1248.0, "1248"),
+            ("line_current_a", 1.01, "1.01"),
+            ("input_power_w", 231.0, "231W"),
+            ("capacitor_voltage_v", 399.0, "399V"),
+            ("frame_ohm:k1", 2e7, "open"),
+            ("frame_ohm:k2", 2e7, "open"),
+            ("frame_ohm:k3", 2e7, "open"),
+            ("frame_ohm:k4", 2e7, "open"),
+            ("frame_ohm:k5", 2e7, "open"),
+            ("lead_ohm:k1:k2", 163.3, "163.3"),
+            ("lead_ohm:k1:k3", 79.3, "79.3"),
+            ("lead_ohm:k1:k4", 12.0, "12"),
+        ),
+        findings=Findings(
+            observed={"run-capacitor": True, "many-leads": True, "cogging": False},
+            leads=(
+                Lead("k1", "A", "blue"),
+                Lead("k2", "B", "orange"),
+                Lead("k3", "C", "violet"),
+                Lead("k4", "D", "grey"),
+                Lead("k5", "E", "pink"),
+            ),
+            probe_ohm=0.2,
+        ),
+    ),
+    DemoJob(
+        name="Scullery hood",
+        place="lodge, kitchen",
+        wish="Hood roars over the washing-up; the cook wants it at half speed.",
+        who="R. Fell",
+        fan={
+            "motor_kind": MotorKind.CAPACITOR_START.value,
+            "maker": "",
+            "serial": "HF-SH-01",
+            "poles": 4,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_speed_rpm": 1420.0,
+            "rated_current_a": 2.3,
+            "rated_power_w": 370.0,
+        },
+        confirmed=(("isolate", ""),),
+        readings=(("main_resistance_ohm", 9.6, "9.6"), ("auxiliary_resistance_ohm", 17.2, "17.2")),
+        findings=Findings(observed={"hump-capacitor": True, "click": True, "cogging": False}),
+    ),
+    DemoJob(
+        name="Reading room, north",
+        place="lodge, ground floor",
+        wish="Sweep fan with its old capacitor block: all steps have become slow. A spare block lies on shelf B.",
+        who="M. Orrin",
+        fan={
+            "motor_kind": MotorKind.PSC.value,
+            "maker": "Corrie & Tarn",
+            "serial": "CT-16-0398",
+            "poles": 16,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_power_w": 70.0,
+            "run_capacitance_f": 2.2e-6,
+        },
+        confirmed=(
+            *_DEAD,
+            ("stored-charge:run", "1V"),
+            ("stored-charge:shared", "1V"),
+            ("stored-charge:low", "0V"),
+            ("stored-charge:medium", "1V"),
+        ),
+        readings=(
+            ("supply_voltage_v", 230.0, "230V"),
+            ("speed_rpm", 324.0, "324"),
+            ("line_current_a", 0.287, "287m"),
+            ("input_power_w", 65.8, "65.8W"),
+            ("capacitor_voltage_v", 401.0, "401V"),
+            ("main_resistance_ohm", 283.0, "283"),
+            ("auxiliary_resistance_ohm", 314.0, "314"),
+            ("section_f:run", 2.16e-6, "2u16"),
+            ("section_f:low", 2.66e-6, "2u66"),
+            ("section_f:medium", 4.93e-6, "4u93"),
+        ),
+        wanted_rpm=(130.0, 200.0, 300.0),
+        findings=Findings(
+            observed={"run-capacitor": True, "slow-sweep": True},
+            block=Block(
+                (
+                    Section("run", "m", "x", 2.2e-6, tolerance=0.10),
+                    Section("shared", "m", "s", 5.6e-6, tolerance=0.10),
+                    Section("low", "s", "1", 2.7e-6, tolerance=0.10),
+                    Section("medium", "s", "2", 5.0e-6, tolerance=0.10),
+                ),
+                "m",
+                "x",
+                (BlockStep("low", ("1",)), BlockStep("medium", ("2",)), BlockStep("high", ("s",))),
+            ),
+            spare=(
+                Section("K", "a", "b", 2.2e-6, tolerance=0.05),
+                Section("L", "a", "c", 5.6e-6, tolerance=0.05),
+                Section("M", "c", "d", 2.5e-6, tolerance=0.05),
+                Section("N", "c", "e", 4.7e-6, tolerance=0.05),
+            ),
+        ),
+        earlier=(
+            ("2022-10-04", "section_f:shared", 5.52e-6, "5u52"),
+            ("2023-09-19", "section_f:shared", 5.31e-6, "5u31"),
+            ("2024-10-02", "section_f:shared", 4.78e-6, "4u78"),
+            ("2025-09-30", "section_f:shared", 4.16e-6, "4u16"),
+            ("2026-10-06", "section_f:shared", 3.42e-6, "3u42"),
+        ),
+    ),
+)
+
+
+def day(iso: str) -> datetime:
+    """Ten in the morning of a day."""
+    return datetime.fromisoformat(f"{iso}T10:00").replace(tzinfo=UTC)
+
+
+INSTRUMENTS = (
+    Instrument(
+        "bench multimeter",
+        (
+            MeterRange("voltage", 600.0, 0.8, 3, 0.1),
+            MeterRange("current", 0.6, 1.0, 3, 1e-4),
+            MeterRange("current", 6.0, 1.0, 3, 1e-3),
+            MeterRange("resistance", 600.0, 0.6, 2, 0.1),
+            MeterRange("resistance", 6e3, 0.6, 2, 1.0),
+            MeterRange("capacitance", 6e-6, 1.5, 4, 1e-9),
+            MeterRange("capacitance", 60e-6, 1.5, 4, 1e-8),
+        ),
+    ),
+    Instrument(
+        "plug-in watt meter",
+        (MeterRange("power", 3000.0, 1.0, 3, 0.1), MeterRange("voltage", 260.0, 1.0, 2, 0.1)),
+    ),
+    Instrument("old clamp", (MeterRange("current", 20.0, 2.5, 5, 0.01),), true_rms=False),
+    Instrument("light tachometer", (MeterRange("speed", 9999.0, 0.05, 1, 1.0),)),
 )
 
 

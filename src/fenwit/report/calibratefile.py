@@ -79,6 +79,7 @@ def calibrate_case(case: object) -> dict[str, Any]:
                 "read": c.read,
                 "implied": c.implied,
                 "sigmas": c.odd_by,
+                "left_out": c.left_out,
                 "cause": likely_cause(belief, c),
             }
             for c in belief.checks

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Collection
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -157,6 +158,31 @@ class Datum:
         return tuple(
             (name, reading) for name in READING_RANGES if (reading := getattr(self, name, None)) is not None
         )
+
+    def without(self, names: Collection[str]) -> Datum:
+        """The same fan with some readings never taken; a run that loses all of its readings keeps its place.
+
+        Parameters
+        ----------
+        names : collection
+            Fields of this class, or run:N:quantity [-]
+
+        Returns
+        -------
+        Datum
+            What is left [-]
+
+        Raises
+        ------
+        InputError
+            The rest contradicts itself.
+        """
+        own = {name: None for name, _ in self.at_full_speed() if name in names}
+        runs = tuple(
+            replace(r, readings=tuple((n, v) for n, v in r.readings if f"run:{i}:{n}" not in names))
+            for i, r in enumerate(self.runs)
+        )
+        return replace(self, runs=runs, **own)  # type: ignore[arg-type]
 
     @property
     def two_windings(self) -> bool:

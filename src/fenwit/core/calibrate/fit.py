@@ -7,7 +7,7 @@ from several starts, its spread from the Jacobian, and 200 draws carry it into e
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
 import numpy as np
@@ -26,6 +26,8 @@ FloatArray = NDArray[np.float64]
 DRAWS = 200
 ODD_SIGMAS = 3.0
 """A reading further than this from what the others imply is flagged [-]"""
+LEFT_OUT_SIGMAS = 6.0
+"""A reading further than this is left out of the prediction until it is read again [-]"""
 _SUSPECT_SIGMAS = 2.0
 _BOUND = 5.0
 """How many prior spreads a parameter may move [-]"""
@@ -69,6 +71,8 @@ class ReadingCheck:
     """What the other readings alone lead to [any]"""
     odd_by: float
     """How far the reading is from that, in standard deviations of the difference [-]"""
+    left_out: bool = False
+    """Whether it is so far off that the prediction goes without it [-]"""
 
     @property
     def odd(self) -> bool:
@@ -128,6 +132,21 @@ def believe(datum: Datum) -> Belief:
         A kind without a model, a missing run capacitor, nothing that tells the size of the motor, or readings with
         which no motor of the kind would run.
     """
+    whole = _fit(datum)
+    # The full speed itself anchors the load: it may be questioned, but not done without.
+    strange = {c.name for c in whole.checks if abs(c.odd_by) > LEFT_OUT_SIGMAS} - {"full_speed_rpm"}
+    if not strange:
+        return whole
+    try:
+        rest = _fit(datum.without(strange))
+    except InputError:
+        return whole
+    kept = {c.name: c for c in rest.checks}
+    checks = tuple(kept.get(c.name) or replace(c, expected=c.implied, left_out=True) for c in whole.checks)
+    return replace(rest, checks=checks)
+
+
+def _fit(datum: Datum) -> Belief:
     model = Model(datum)
     best = _minimise(model, _starts(model))
     jacobian = model.jacobian(best)
@@ -233,8 +252,6 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
         implied = np.array([t.read * np.exp(-s * t.sigma) for t, s in zip(model.targets, shift, strict=True)])
     found = []
     for t, apart, others, off in zip(model.targets, sigmas, implied, odd, strict=True):
-        if t.name == "full_speed_rpm":
-            continue
         expected = _told(model, t, best, float(values[t.name]))
         own = float(apart * t.sigma / t.own_sigma)
         found.append(
@@ -246,27 +263,28 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
 def _left_out(model: Model, best: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Fit without each reading in turn; what the others imply for it, and how far off it is.
 
-    A bad reading makes good ones look bad, so the worst is taken out first and the rest are looked at again without it.
+    A bad reading makes good ones look bad. So the one without which the rest agree best is taken out first, and the
+    rest are looked at again.
     """
     count = len(model.targets)
     kept = np.ones(count)
     implied, odd = np.zeros(count), np.zeros(count)
     for _ in range(max(1, count // 2)):
-        now, off = _without_each(model, best, kept)
-        fresh = kept > 0
-        implied[fresh], odd[fresh] = now[fresh], off[fresh]
-        worst = int(np.argmax(np.abs(np.where(fresh, off, 0.0))))
-        if abs(off[worst]) <= ODD_SIGMAS:
+        implied, odd, rest = _without_each(model, best, kept)
+        suspects = (kept > 0) & (np.abs(odd) > ODD_SIGMAS)
+        if not suspects.any():
             break
-        kept[worst] = 0.0
-    # What was taken out is held against all that stayed.
-    if (kept == 0).any():
-        now, off = _without_each(model, best, kept)
-        implied, odd = now, off
+        kept[int(np.argmin(np.where(suspects, rest, np.inf)))] = 0.0
+    else:
+        # What was taken out is held against all that stayed.
+        implied, odd, _ = _without_each(model, best, kept)
     return implied, odd
 
 
-def _without_each(model: Model, best: FloatArray, kept: FloatArray) -> tuple[FloatArray, FloatArray]:
+def _without_each(
+    model: Model, best: FloatArray, kept: FloatArray
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """For each reading what the other kept ones imply, how far off it is, and how ill those others agree."""
     count = len(model.targets)
     used = kept[:, None] * (1.0 - np.eye(count))
     # From the present fit, which may be bent, and from what was assumed before; the better one counts.
@@ -275,6 +293,7 @@ def _without_each(model: Model, best: FloatArray, kept: FloatArray) -> tuple[Flo
     theta = _minimise(model, starts, both)
     cost = (model.residuals(theta, both) ** 2).sum(axis=0).reshape(2, count)
     chosen = np.argmin(cost, axis=0) * count + np.arange(count)
+    ill = cost.min(axis=0)
     theta = theta[:, chosen]
     values = model.predicted(theta)
     implied = np.array(
@@ -287,7 +306,7 @@ def _without_each(model: Model, best: FloatArray, kept: FloatArray) -> tuple[Flo
         # The residual of a far-off reading is softened; its own slope is what counts here.
         slope = _slope(model, theta[:, i], t)
         odd[i] = np.log(t.read / implied[i]) / np.hypot(t.sigma, float(np.sqrt(slope @ inverse @ slope)))
-    return implied, odd
+    return implied, odd, ill
 
 
 def _told(model: Model, target: Target, theta: FloatArray, near: float) -> float:

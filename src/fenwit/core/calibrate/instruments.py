@@ -78,9 +78,9 @@ def relative_sigma(instrument: Instrument, quantity: str, value: float) -> float
     """
     check_range("value", value, 1e-12, 1e9, "")
     kind = KIND_OF.get(quantity)
-    if quantity.startswith(("lead_ohm", "frame_ohm")):
+    if quantity.startswith(("lead_ohm", "frame_ohm", "section_esr")):
         kind = "resistance"
-    if quantity.startswith("section_capacitance_f"):
+    if quantity.startswith("section_f"):
         kind = "capacitance"
     fitting = _fitting(instrument.ranges, kind or "", value)
     if fitting is None:

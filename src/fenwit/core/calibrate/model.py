@@ -137,8 +137,8 @@ class Model:
         self._z = np.array([0j, *(r.impedance_ohm for r in d.runs)], dtype=np.complex128)
         self._field = 120 * self._hertz / d.poles
         self._bladed = np.array([True, *(r.blades for r in d.runs)])
-        read = [r.get("speed_rpm") for r in d.runs]
-        self._read_speed = np.array([0.0, *(s.value if s else 0.0 for s in read)])
+        read = [(r.get("speed_rpm"), self._speed_guess(r)) for r in d.runs]
+        self._read_speed = np.array([0.0, *(s.value if s else guess for s, guess in read)])
         locked = [-1] if d.locked_rotor_current_a else []
         locked += [i for i, r in enumerate(d.runs) if r.get("locked_rotor_current_a")]
         self._locked = np.array([i + 1 for i in locked], dtype=np.int64)

@@ -30,6 +30,8 @@ _SLIPS = (
     _Slip(_VOLTS, math.sqrt(3), "√3 too much: line to line read instead of line to neutral?"),
     _Slip(_VOLTS, 1 / math.sqrt(3), "√3 too little: line to neutral read instead of line to line?"),
     _Slip(("line_current_a", "auxiliary_current_a"), 2.0, "twice as much: two turns through the clamp?"),
+    _Slip(_ANY, 100.0, "a hundred times as much: a slip of the decimal point by two places, or the range?"),
+    _Slip(_ANY, 0.01, "a hundredth: a slip of the decimal point by two places, or the range?"),
     _Slip(_ANY, 10.0, "ten times as much: a slip of the decimal point or the range?"),
     _Slip(_ANY, 0.1, "a tenth: a slip of the decimal point or the range?"),
 )
@@ -88,8 +90,8 @@ def likely_cause(
     if check.quantity == "power_factor" and read > 0.99:
         return "a power factor of 1 is rare on a fan: was it read or assumed?"
     near = min(found, default=(math.inf, ""))
-    return (
-        near[1]
-        if near[0] < reach
-        else "no usual slip explains it: read it again, with another meter if there is one"
-    )
+    if near[0] < reach:
+        return near[1]
+    if check.quantity in ("capacitor_voltage_v", "auxiliary_current_a"):
+        return "no usual slip explains it: has the run capacitor lost what its label says? Measure it"
+    return "no usual slip explains it: read it again, with another meter if there is one"

@@ -54,6 +54,8 @@ class CheckRow:
     expected: str
     sigmas: float
     odd: bool
+    left_out: bool
+    """Whether the prediction goes without it [-]"""
     implied: str
     cause: str
 
@@ -208,11 +210,12 @@ def _check(state: JobState, belief: Belief, c: ReadingCheck, taps: TapSheet | No
         c.quantity,
         run.key if run else None,
         run.label if run else "power off" if c.quantity.endswith("_ohm") else "full speed",
-        NAMES[c.quantity],
+        NAMES["full_speed_rpm" if c.name == "full_speed_rpm" else c.quantity],
         _show(c.quantity, c.read),
         _show(c.quantity, c.expected),
         c.sigmas,
         c.odd,
+        c.left_out,
         _show(c.quantity, c.implied),
         cause,
     )
@@ -299,7 +302,7 @@ def _has(datum: Datum, name: str) -> bool:
     if name.startswith("run:"):
         _, run, quantity = name.split(":")
         return int(run) < len(datum.runs) and datum.runs[int(run)].get(quantity) is not None
-    return name not in ("full_speed_rpm", "run_capacitance_f") and getattr(datum, name, None) is not None
+    return name != "run_capacitance_f" and any(name == read for read, _ in datum.at_full_speed())
 
 
 def _with(now: Datum, full: Datum, name: str) -> Datum:
