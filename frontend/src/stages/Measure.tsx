@@ -82,12 +82,12 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
           <h2 className="heading">Power off, isolated, capacitor empty</h2>
           <MeterChoice meter={meter} onPick={setMeter} />
         </div>
-        <div className="grid grid-cols-3 gap-x-6">{dead.map(field)}</div>
+        <div className="grid grid-cols-3 items-end gap-x-6">{dead.map(field)}</div>
         <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
-        <div className="grid grid-cols-3 gap-x-6">{live.map(field)}</div>
+        <div className="grid grid-cols-3 items-end gap-x-6">{live.map(field)}</div>
         <details open={rare.some((w) => w.text)}>
           <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
-          <div className="grid grid-cols-3 gap-x-6">{rare.map(field)}</div>
+          <div className="grid grid-cols-3 items-end gap-x-6">{rare.map(field)}</div>
         </details>
         <Runs page={page} onTake={(asked, text, run) => take(asked, text, run)} />
         <div className="mt-4">

@@ -215,7 +215,7 @@ function History({ of: s }: { of: SectionShown }) {
   const day = (d: number) => new Date(d * 86_400_000).toLocaleDateString('en-GB', { month: 'short', year: 'numeric' });
   return (
     <Popover.Root>
-      <Popover.Trigger className="link-button block font-normal text-ink">
+      <Popover.Trigger className="link-button block text-left font-normal text-ink">
         history: {drift.points.length} {drift.points.length === 1 ? 'reading' : 'readings'}
         {drift.per_year_text && `, ${drift.per_year_text}`}
       </Popover.Trigger>
@@ -247,7 +247,7 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
         if (now) setDraft(spare.length > 0 ? [...spare] : [{ name: 'A', lead_a: 'a', lead_b: 'b', rated: '', part_class: 'motor-run', tolerance: '' }]);
       }}
     >
-      <Dialog.Trigger className="button mt-3">{spare.length > 0 ? `spare block: ${spare.map((s) => `${s.lead_a}–${s.lead_b} ${s.rated.replace('u', ',').replace(/,$/, '')}`).join(', ')} µF` : 'a spare block at hand?'}</Dialog.Trigger>
+      <Dialog.Trigger className="button mt-3">{spare.length > 0 ? `spare block: ${spare.map((s) => `${s.lead_a}–${s.lead_b} ${s.rated}`).join(', ')}` : 'a spare block at hand?'}</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
         <Dialog.Content className="panel fixed top-1/2 left-1/2 z-30 w-[640px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 p-5" aria-describedby={undefined}>
@@ -291,19 +291,25 @@ function Connections({ rows }: { rows: readonly Schemas['ConnectionRow'][] }) {
               className="grid min-h-10 w-full cursor-pointer grid-cols-[minmax(0,1fr)_auto] items-center gap-3 text-left"
               onClick={() => setOpen(open === i ? -1 : i)}
             >
-              <span className="mono truncate text-[14px]">{r.title}</span>
-              {r.do_not ? <strong className="text-[14px] whitespace-nowrap text-copper">do not</strong> : <span className="text-[14px] whitespace-nowrap">{r.miss_text}</span>}
+              <span className={`mono py-1 text-[14px] ${open === i ? 'font-bold' : ''}`}>{r.title}</span>
+              {r.do_not ? <strong className="text-[14px] whitespace-nowrap text-copper">do not</strong> : <span className="text-[14px] whitespace-nowrap">off by {r.miss_text}</span>}
             </button>
             {open === i && (
               <div className="pb-2 text-[14px]">
                 {r.do_not && <p className="font-semibold text-copper">Do not: {r.do_not}.</p>}
                 {r.remark && <p className="text-caution">{r.remark[0]?.toUpperCase() + r.remark.slice(1)}.</p>}
-                <p className="mono">{r.steps.join('   ')}</p>
-                <ul className="quiet list-disc pl-5">
-                  {r.moves.map((m) => (
-                    <li key={m}>{m}</li>
-                  ))}
-                </ul>
+                <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 gap-y-1">
+                  <ul>
+                    {r.moves.map((m) => (
+                      <li key={m}>{m}</li>
+                    ))}
+                  </ul>
+                  <ul className="mono text-right" aria-label="speeds before and after">
+                    {r.steps.map((s) => (
+                      <li key={s}>{s}</li>
+                    ))}
+                  </ul>
+                </div>
               </div>
             )}
           </li>

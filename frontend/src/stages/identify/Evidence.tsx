@@ -33,9 +33,7 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
       <section aria-label="What can be seen and heard" className="min-h-0 min-w-0">
         <h2 className="heading mb-1">What can be seen and heard</h2>
         <ul className="max-h-[52vh] overflow-auto pr-2 max-[1000px]:max-h-none" tabIndex={-1}>
-          {evidence.observations.map((o) => (
-            <Row key={o.key} of={o} next={o.key === evidence.next_key} onSet={(so) => set(o.key, so)} />
-          ))}
+          <Rows all={evidence.observations} next={evidence.next_key} onSet={set} />
         </ul>
         <label className="mt-2 flex items-center gap-3 text-[14px]">
           <span className="quiet shrink-0">it drives</span>
@@ -58,7 +56,7 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
           {evidence.kinds.map((k) => (
             <li key={k.kind} className="row-line py-1.5">
               <div className="flex items-center gap-3">
-                <span className={`min-w-0 flex-1 truncate ${k.kind === chosen ? 'font-bold text-copper' : 'font-semibold'}`} title={k.name}>
+                <span className={`min-w-0 flex-1 leading-tight ${k.kind === chosen ? 'font-bold text-copper' : 'font-semibold'}`}>
                   {k.name}
                 </span>
                 <svg width={90} height={10} aria-hidden="true" className="shrink-0">
@@ -112,6 +110,14 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
       </section>
     </div>
   );
+}
+
+/** What was answered when the view was opened comes first; rows do not jump away under the finger. */
+function Rows({ all, next, onSet }: { all: readonly Observation[]; next: string; onSet: (key: string, so: boolean | null) => void }) {
+  const [first] = useState(() => new Set(all.filter((o) => typeof o.so === 'boolean').map((o) => o.key)));
+  return [...all.filter((o) => first.has(o.key)), ...all.filter((o) => !first.has(o.key))].map((o) => (
+    <Row key={o.key} of={o} next={o.key === next} onSet={(so) => onSet(o.key, so)} />
+  ));
 }
 
 function Row({ of: o, next, onSet }: { of: Observation; next: boolean; onSet: (so: boolean | null) => void }) {

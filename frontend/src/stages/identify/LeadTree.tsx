@@ -3,16 +3,14 @@ import { useSize } from '../../ui/useSize';
 
 type Tree = Schemas['TreeShown'];
 
-const PAD = { left: 34, right: 40, top: 38 };
-const LANE = 74;
-
-const ROLE: Record<string, string> = { capacitor: 'capacitor', common: 'common', high: 'high', medium: 'medium', low: 'low' };
+const PAD = { left: 40, right: 40, top: 38 };
+const LANE = 88;
 
 /** The winding as a tree: sections as coils with their ohms, leads as terminals with their roles. */
 export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<string, string> }) {
   const [ref, { width }] = useSize();
   const lanes = Math.max(0, ...tree.nodes.map((n) => n.y));
-  const height = PAD.top + lanes * LANE + 62;
+  const height = PAD.top + lanes * LANE + 76;
   const x = (at: number) => PAD.left + at * Math.max(10, width - PAD.left - PAD.right);
   const y = (at: number) => PAD.top + at * LANE;
   const at = new Map(tree.nodes.map((n) => [n.name, n]));
@@ -55,8 +53,11 @@ export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<s
                 <text x={x(n.x)} y={y(n.y) + 43} textAnchor="middle" fontSize={16} fontWeight={700}>
                   {n.name}
                 </text>
-                <text x={x(n.x)} y={y(n.y) + 58} textAnchor="middle" fontSize={12.5} className={n.role === 'common' ? '' : undefined}>
-                  {[ROLE[n.role] ?? n.role, colours.get(n.name) ?? ''].filter(Boolean).join(', ')}
+                <text x={x(n.x)} y={y(n.y) + 58} textAnchor="middle" fontSize={13.5} fontWeight={500}>
+                  {n.role}
+                </text>
+                <text x={x(n.x)} y={y(n.y) + 73} textAnchor="middle" fontSize={12.5} opacity={0.75}>
+                  {colours.get(n.name) ?? ''}
                 </text>
               </>
             )}

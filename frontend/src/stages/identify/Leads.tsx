@@ -78,10 +78,8 @@ export function Leads(props: StageProps) {
         <div className="mb-2 empty:hidden">
           <Cautions page={page} stage="identify" part="first" only={['isolate', 'stored-charge']} />
         </div>
-        <div className="flex items-baseline gap-3">
-          <h2 className="heading">Ohms between leads</h2>
-          <p className="quiet text-[13px]">one probe stays, the other walks; Enter goes on; “open” is a reading</p>
-        </div>
+        <h2 className="heading">Ohms between leads</h2>
+        <p className="quiet text-[13px]">One probe stays, the other walks; Enter goes on; “open” is a reading.</p>
         <table className="mt-1 border-collapse" aria-label="Lead sheet">
           <thead>
             <tr>
@@ -127,30 +125,23 @@ export function Leads(props: StageProps) {
                 })}
               </tr>
             ))}
-            <tr className="border-t border-rule">
-              <th scope="row" className="pr-2 pt-1 text-left text-[13px] font-normal">
-                <span className="quiet">to frame</span>
-              </th>
-              <td colSpan={leads.length} className="pt-1">
-                <div className="flex flex-wrap gap-2">
-                  {frames.map((w, i) => (
-                    <div key={w.quantity} className="w-[68px]">
-                      <ValueField
-                        label={leads[i]?.name ?? ''}
-                        inputId={cellId(w.quantity)}
-                        text={w.text}
-                        hint="open"
-                        disabled={w.gated_by !== null && w.text === ''}
-                        onCommit={(text) => take(w, text)}
-                        onEnter={() => toNext(w.quantity)}
-                      />
-                    </div>
-                  ))}
-                </div>
-              </td>
-            </tr>
           </tbody>
         </table>
+        <div role="group" aria-label="To frame" className="mt-2 flex flex-wrap gap-x-2 border-t border-rule pt-1">
+          {frames.map((w, i) => (
+            <div key={w.quantity} className="w-[74px]">
+              <ValueField
+                label={`${leads[i]?.name ?? ''} to frame`}
+                inputId={cellId(w.quantity)}
+                text={w.text}
+                hint="open"
+                disabled={w.gated_by !== null && w.text === ''}
+                onCommit={(text) => take(w, text)}
+                onEnter={() => toNext(w.quantity)}
+              />
+            </div>
+          ))}
+        </div>
         <details className="mt-2">
           <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">names, colours, test leads</summary>
           <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-x-4">
@@ -222,10 +213,11 @@ export function Leads(props: StageProps) {
   );
 }
 
-const BRANCH = { 'whole-supply': 'start branch across the supply', 'main-section': 'start branch across main only' } as const;
+const BRANCH = { 'whole-supply': 'start across the supply', 'main-section': 'start across main only' } as const;
 
 function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapSheet'] | null; waits: string }) {
   const keep = useFindings(props);
+  const gauge = props.page.findings.gauge ?? [];
   if (!sheet) return waits ? <p className="quiet mt-3 text-[14px]">{waits[0]?.toUpperCase() + waits.slice(1)}.</p> : null;
   return (
     <div className="mt-3">
@@ -246,7 +238,7 @@ function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapS
             <th className="font-normal">tap</th>
             <th className="font-normal">turns</th>
             {sheet.branches.map((b) => (
-              <th key={b} className="text-right font-normal">
+              <th key={b} className="w-[150px] text-right font-normal">
                 {BRANCH[b]}
               </th>
             ))}
@@ -255,16 +247,17 @@ function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapS
         <tbody>
           {sheet.rows.map((r) => (
             <tr key={r.role} className="row-line">
-              <td className="py-1">
+              <td className="py-1 whitespace-nowrap">
                 <strong>{r.lead}</strong> {r.role}
               </td>
               <td className="quiet">
                 {r.turns_text}
-                {r.extra_text && `, ${r.extra_text} more`}
+                {r.extra_text && <span className="block text-[13px]">{r.extra_text} more</span>}
               </td>
               {r.speeds.map((s) => (
-                <td key={s.branch} className="mono text-right whitespace-nowrap">
-                  {s.speed ? `${s.speed.number} rpm  ${s.amps?.number ?? ''} A` : 'does not start'}
+                <td key={s.branch} className="mono py-1 text-right whitespace-nowrap">
+                  {s.speed ? `${s.speed.number} rpm` : 'does not start'}
+                  {s.speed && s.amps && <span className="quiet block text-[13px]">{s.amps.number} A</span>}
                 </td>
               ))}
             </tr>
@@ -272,6 +265,21 @@ function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapS
         </tbody>
       </table>
       <p className="quiet mt-1 text-[13px]">{sheet.note}</p>
+      <details>
+        <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">thicker or thinner wire in a tap section</summary>
+        <div className="flex flex-wrap gap-x-4">
+          {sheet.rows.slice(1).map((r, i) => (
+            <div key={r.role} className="w-[170px]">
+              <ValueField
+                label={`turns for each ohm, ${r.role}`}
+                text={gauge[i] ?? ''}
+                hint="1: as the main winding"
+                onCommit={(text) => keep({ gauge: sheet.rows.slice(1).map((_, j) => (i === j ? text : (gauge[j] ?? '')) || '1') }, text)}
+              />
+            </div>
+          ))}
+        </div>
+      </details>
       {sheet.alive_text && <p className="mt-1 border-l-2 border-hazard pl-2 text-[13px]">{sheet.alive_text[0]?.toUpperCase() + sheet.alive_text.slice(1)}.</p>}
     </div>
   );

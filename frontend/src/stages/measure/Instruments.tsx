@@ -29,7 +29,7 @@ export function useMeter(): [number | null, (id: number | null) => void] {
 export function MeterChoice({ meter, onPick }: { meter: number | null; onPick: (id: number | null) => void }) {
   const meters = useInstruments();
   return (
-    <div className="flex items-center gap-3 text-[14px]">
+    <div className="mb-1 flex items-center gap-3 text-[14px]">
       <label className="flex items-center gap-2">
         <span className="quiet whitespace-nowrap">read with</span>
         <select className="input w-auto! max-w-56" value={meter ?? ''} onChange={(e) => onPick(e.target.value ? Number(e.target.value) : null)}>

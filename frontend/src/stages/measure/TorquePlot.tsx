@@ -15,7 +15,7 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
   const shown = plot.motors.filter((m) => m.step === 0 || m.step === selected || plot.motors.length < 6);
   // The fan sets the height: what the motor could give far above it tells nothing here.
   const fan = Math.max(...plot.points.map((p) => p.torque_nm), 1e-6);
-  const top = Math.min(Math.max(...shown.flatMap((m) => [...m.high_nm])), 1.9 * fan);
+  const top = Math.min(Math.max(...shown.flatMap((m) => [...m.high_nm])), 2.2 * fan);
   const x = scaleLinear().domain([0, last]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
   const y = scaleLinear().domain([0, top]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]).clamp(true);
   const draw = line<number>().x((_, i) => x(n[i] ?? 0)).y((v) => y(v));

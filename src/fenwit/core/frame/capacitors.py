@@ -342,7 +342,7 @@ def _connection(block: Block, way: Connection) -> ConnectionRow:
     return ConnectionRow(
         ", ".join(f"{old} ← {new or 'nothing'}" for old, new in way.leads),
         tuple(steps),
-        f"{100 * way.worst_miss:.0f} % of full speed at the worst step",
+        f"{100 * way.worst_miss:.0f} % at worst",
         way.do_not,
         way.remark,
         way.moves,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from fenwit.core.calibrate.leads import LeadFinding, LeadTree, remembered
@@ -170,7 +170,11 @@ def identify(state: JobState) -> IdentifyShown:
     leads = _leads(state)
     waits = ""
     if taps is None and len([r for r in leads.roles if r.role not in (COMMON, CAPACITOR, "joined")]) > 1:
-        waits = "tap speeds need the motor kind, its nameplate and full-speed rpm on the fastest tap"
+        waits = (
+            "tap speeds wait until the leads are found beyond doubt"
+            if fan
+            else "tap speeds need the motor kind, its nameplate and full-speed rpm on the fastest tap"
+        )
     return IdentifyShown(evidence(state), leads, taps, suited(state, fan), waits)
 
 
@@ -261,6 +265,16 @@ def _word(word: Word) -> str:
     return f"{text} (weak: {word.weak})" if word.weak else text
 
 
+_DC = frozenset((MotorKind.DC_2_WIRE, MotorKind.DC_3_WIRE, MotorKind.DC_4_WIRE, MotorKind.DC_BRUSHED))
+
+
+def _listed(kinds: Sequence[MotorKind], most: int) -> str:
+    """Kinds in a row, those of DC in one where all are meant."""
+    any_dc = set(kinds) >= _DC
+    names = [KINDS[k].short for k in kinds if not (any_dc and k in _DC)] + ["any DC"] * any_dc
+    return ", ".join(names[:most]) + (f" and {len(names) - most} more" if len(names) > most else "")
+
+
 def _observation(key: str, so: bool | None) -> ObservationShown:
     o = next(o for o in OBSERVATIONS if o.key == key)
     likely, against = speaks(key)
@@ -269,8 +283,8 @@ def _observation(key: str, so: bool | None) -> ObservationShown:
         o.text,
         o.where,
         so,
-        ", ".join(KINDS[k].name for k in likely[:4]),
-        ", ".join(KINDS[k].name for k in against[:4]) + (" and others" if len(against) > 4 else ""),
+        _listed(likely, 4),
+        _listed(against, 3),
         o.weak,
     )
 

@@ -103,7 +103,7 @@ def tap_sheet(state: JobState, belief: Belief, supply: Source) -> TapSheet | Non
             TapRow(
                 role,
                 lead,
-                f"{tap.turns:.2f} × the turns",
+                f"{tap.turns:.2f} ×",
                 q.show(tap.extra_ohm, q.RESISTANCE) if tap.extra_ohm else "",
                 tuple(solved[b][i] for b in branches),
             )

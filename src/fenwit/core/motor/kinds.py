@@ -31,37 +31,55 @@ class KindFacts:
 
     name: str
     known_by: str
+    short: str
+    """For lists [-]"""
 
 
 KINDS: dict[MotorKind, KindFacts] = {
     MotorKind.SHADED_POLE: KindFacts(
-        "Shaded-pole", "copper rings let into the pole faces, two leads, no capacitor"
+        "Shaded-pole", "copper rings let into the pole faces, two leads, no capacitor", "shaded-pole"
     ),
     MotorKind.PSC: KindFacts(
-        "Permanent split capacitor", "a run capacitor always in circuit, three leads or two"
+        "Permanent split capacitor",
+        "a run capacitor always in circuit, three leads or two",
+        "run-capacitor motor",
     ),
     MotorKind.PSC_TAPPED: KindFacts(
-        "Permanent split capacitor, tapped", "a run capacitor and four or more leads"
+        "Permanent split capacitor, tapped",
+        "a run capacitor and four or more leads",
+        "run-capacitor motor with taps",
     ),
-    MotorKind.SPLIT_PHASE: KindFacts("Split-phase", "a click while running down, no capacitor"),
+    MotorKind.SPLIT_PHASE: KindFacts(
+        "Split-phase", "a click while running down, no capacitor", "split-phase"
+    ),
     MotorKind.CAPACITOR_START: KindFacts(
-        "Capacitor-start", "a click while running down, a capacitor in a hump"
+        "Capacitor-start", "a click while running down, a capacitor in a hump", "capacitor-start"
     ),
     MotorKind.CAPACITOR_START_RUN: KindFacts(
-        "Capacitor-start and run", "a click while running down, two capacitors"
+        "Capacitor-start and run", "a click while running down, two capacitors", "capacitor-start-and-run"
     ),
-    MotorKind.UNIVERSAL: KindFacts("Universal, brushed", "brushes and commutator, runs on AC and DC"),
-    MotorKind.THREE_PHASE: KindFacts("Three-phase", "three leads of equal resistance, no capacitor"),
+    MotorKind.UNIVERSAL: KindFacts(
+        "Universal, brushed", "brushes and commutator, runs on AC and DC", "universal"
+    ),
+    MotorKind.THREE_PHASE: KindFacts(
+        "Three-phase", "three leads of equal resistance, no capacitor", "three-phase"
+    ),
     MotorKind.EC_CONTROL: KindFacts(
-        "EC, mains-fed, control input", "electronics on the motor, 0–10 V or PWM terminals"
+        "EC, mains-fed, control input",
+        "electronics on the motor, 0–10 V or PWM terminals",
+        "EC with control input",
     ),
     MotorKind.EC_REPLACEMENT: KindFacts(
-        "EC replacement, mains-fed", "electronics on the motor, one lead for each speed"
+        "EC replacement, mains-fed", "electronics on the motor, one lead for each speed", "EC replacement"
     ),
-    MotorKind.DC_2_WIRE: KindFacts("DC brushless, 2-wire", "two-way plug, low DC voltage"),
-    MotorKind.DC_3_WIRE: KindFacts("DC brushless, 3-wire", "three-way plug: supply and tachometer"),
-    MotorKind.DC_4_WIRE: KindFacts("DC brushless, 4-wire", "four-way plug: supply, tachometer, control"),
-    MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage"),
+    MotorKind.DC_2_WIRE: KindFacts("DC brushless, 2-wire", "two-way plug, low DC voltage", "2-wire DC"),
+    MotorKind.DC_3_WIRE: KindFacts(
+        "DC brushless, 3-wire", "three-way plug: supply and tachometer", "3-wire DC"
+    ),
+    MotorKind.DC_4_WIRE: KindFacts(
+        "DC brushless, 4-wire", "four-way plug: supply, tachometer, control", "4-wire DC"
+    ),
+    MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage", "brushed DC"),
 }
 
 

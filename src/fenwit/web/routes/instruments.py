@@ -44,7 +44,14 @@ def _all(db: Database) -> list[InstrumentShown]:
                 name=row.name,
                 true_rms=row.true_rms,
                 ranges=[typed_range(r) for r in meter.ranges],
-                text=f"{', '.join(functions) or 'no ranges yet'}; {'true rms' if row.true_rms else 'average-responding'}",
+                text=_words(list(functions), row.true_rms),
             )
         )
     return found
+
+
+def _words(functions: list[str], true_rms: bool) -> str:
+    listed = ", ".join(functions) or "no ranges yet"
+    if not {"voltage", "current"} & set(functions):
+        return listed
+    return f"{listed}; {'true rms' if true_rms else 'average-responding'}"
