@@ -60,8 +60,8 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.keyboard.press("Enter")
     expect(field(page, "main winding")).to_be_enabled()
     dead = (
-        page.get_by_label("main winding"),
-        page.get_by_label("auxiliary winding"),
+        field(page, "main winding"),
+        field(page, "auxiliary winding"),
         field(page, "run capacitor"),
     )
     live = field(page, "supply volts"), field(page, "full speed")
@@ -259,12 +259,12 @@ def test_markup_in_a_name_is_text(screen: Page) -> None:
 
 def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page = screen
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(3)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(5)
     page.keyboard.press("/")
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)
     page.get_by_role("textbox", name="find").fill("")
-    page.get_by_role("button", name="to be sized 2").click()
+    page.get_by_role("button", name="to be sized 3").click()
     expect(page.get_by_role("link", name=re.compile("Reading room"))).to_have_count(0)
     expect(page.get_by_role("link", name=re.compile("Bunk room 2"))).to_be_visible()
 

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import pytest
 
+from fenwit.demo.scenario import JOBS
 from fenwit.store.cluster import Cluster, ClusterError
 from fenwit.store.migrate import migrate
 
@@ -69,7 +70,7 @@ def test_ctrl_c_stops_all_and_a_second_start_keeps_the_data(tmp_path: Path) -> N
     assert not cluster.running()
 
     process, address = start(tmp_path, "--fresh")
-    assert names(address) == ["Bunk room 2", "Reading room", "Drying room"]
+    assert names(address) == [job.name for job in JOBS]
     end(process, signal.SIGINT)
 
 

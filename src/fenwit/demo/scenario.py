@@ -216,8 +216,8 @@ JOBS = (
         findings=Findings(observed={"hump-capacitor": True, "click": True, "cogging": False}),
     ),
     DemoJob(
-        name="Reading room, north",
-        place="lodge, ground floor",
+        name="Reading bay",
+        place="lodge, reading room, north end",
         wish="Sweep fan with its old capacitor block: all steps have become slow. A spare block lies on shelf B.",
         who="M. Orrin",
         fan={

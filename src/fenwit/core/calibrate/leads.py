@@ -241,7 +241,7 @@ def _parse_ohm(field: str, text: str) -> float:
     tidy = text.strip()
     if tidy.lower() in _OPEN_WORDS:
         return math.inf
-    if tidy.rstrip("ΩRrohms ").strip("0") in ("", ".") and tidy[:1] in "0.":
+    if tidy[:1] in ("0", ".") and tidy.rstrip("ΩRrohms ").strip("0") in ("", "."):
         return 0.0
     value = q.parse(field, tidy, q.RESISTANCE)
     return math.inf if value >= 10 * OPEN_OHM else value

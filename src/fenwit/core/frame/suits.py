@@ -1,4 +1,4 @@
-"""Which methods suit a motor, with the conditions of chapter and verse computed for this very job."""
+"""Which methods suit a motor, with their conditions computed for this very job."""
 
 from __future__ import annotations
 
