@@ -210,3 +210,14 @@ def test_a_spare_with_a_lead_too_many_has_it_capped(belief: Belief) -> None:
 def test_nonsense_is_refused(bad: object) -> None:
     with pytest.raises(InputError):
         bad()  # type: ignore[operator]
+
+
+@pytest.mark.parametrize("bad", [{"measured_f": 0.0}, {"shorted": True}])
+def test_an_open_or_shorted_run_section_is_told_and_not_an_error(
+    belief: Belief, bad: dict[str, float]
+) -> None:
+    for s in consequences(
+        belief, MAINS, replace(IN_SERIES, sections=(replace(RUN, **bad), *IN_SERIES.sections[1:]))
+    ):
+        assert s.now_rpm is None
+        assert s.now_note

@@ -341,7 +341,7 @@ def test_an_import_that_cannot_be_changes_nothing(client: TestClient) -> None:
 
 def test_readings_go_out_and_come_in_as_csv(client: TestClient) -> None:
     text = client.get("/api/jobs/2/readings.csv").text
-    assert text.splitlines()[0] == "step;quantity;value;unit;typed;who;taken at;revision;stands"
+    assert text.splitlines()[0] == "step;quantity;value;unit;typed;who;taken at;revision;stands;run;aside"
     data = client.get("/api/jobs/2/bundle.json").content
     copy = client.post("/api/jobs/import", content=data).json()["job"]["id"]
     before = page(client, copy)

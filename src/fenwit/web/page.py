@@ -150,13 +150,14 @@ def state_of(
         profile=profile_of(job.profile),
         sizing=sizing_of(job.sizing, len(job.wanted_rpm)),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
-        runs=tuple(_run_state(run, believed) for run in run_rows if not run.gone),
+        runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
         findings=findings_of(fan.findings),
         overridden=frozenset(Method(e.detail["method"]) for e in answers),
     )
 
 
-def _run_state(run: runs.Run, standing: Sequence[readings.Reading]) -> RunState:
+def run_state(run: runs.Run, standing: Sequence[readings.Reading]) -> RunState:
+    """A stored run as the core sees it."""
     mine = [r for r in standing if r.run_id == run.id and r.value is not None]
     return RunState(
         run.id,
@@ -393,7 +394,11 @@ def history_state(stacks: history.Stacks) -> HistoryState:
 def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     missing = {m.stage for m in computed.missing} if computed else {Stage.IDENTIFY, Stage.MEASURE}
     refused = bool(computed and computed.refused)
-    measured = {r.quantity for r in readings.standing(loaded.readings) if r.step is None}
+    measured = {
+        r.quantity
+        for r in readings.standing(loaded.readings)
+        if r.step is None and r.run_id is None and not r.aside and ":" not in r.quantity
+    }
     chosen = loaded.design is not None and loaded.design.regulator is not None
     proved = [r for r in computed.proofs if r.quantity == "speed_rpm"] if computed else []
     read = [r for r in proved if r.verdict]
@@ -463,7 +468,7 @@ def run_asked(kind: str | None) -> list[Asked]:
 
 
 def _run(run: runs.Run, loaded: Loaded, found: Sequence[Caution], keys: set[str]) -> RunShown:
-    state = _run_state(run, readings.standing(loaded.readings))
+    state = run_state(run, readings.standing(loaded.readings))
     rows = [_wanted(a, loaded, found, keys, run=run.id) for a in run_asked(loaded.fan.motor_kind)]
     if state.what is InLine.LOCKED:
         rows = [r for r in rows if r.quantity in ("locked_rotor_current_a", "supply_voltage_v")]

@@ -9,7 +9,10 @@ from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.circuit.contacts import truth_table
 from fenwit.core.frame import JobState
+from fenwit.core.frame.capacitors import capacitors
 from fenwit.core.frame.fan import known, regulated
+from fenwit.core.frame.findings import windings
+from fenwit.core.frame.identify import identify
 from fenwit.core.frame.shown import Frame, PartRow
 from fenwit.core.frame.steps import in_the_line, steps_of
 from fenwit.core.size.rating import Rated
@@ -40,7 +43,7 @@ from fenwit.store import bundles, codec, designs
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
 from fenwit.web.models import JobPage
-from fenwit.web.page import MEASURED, Loaded
+from fenwit.web.page import MEASURED, RUN_ONLY, Loaded, run_state, sheet_asked
 
 
 def said_at(at: datetime) -> str:
@@ -87,7 +90,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         place=loaded.fan.place,
         wish=loaded.job.wish,
         status=_status(page),
-        facts=_facts(page),
+        facts=_facts(page, state),
         design_title=f"Regulator, revision {page.design.revision}" if page.design else "",
         steps=_steps(state, page),
         parts=tuple(_part(p, page) for p in computed.parts) if computed else (),
@@ -134,7 +137,7 @@ def _status(page: JobPage) -> str:
     return computed.proof_summary or computed.waits_for
 
 
-def _facts(page: JobPage) -> tuple[Fact, ...]:
+def _facts(page: JobPage, state: JobState) -> tuple[Fact, ...]:
     rows = [
         ("kind", page.kind_name),
         ("maker", page.fan.maker),
@@ -144,7 +147,29 @@ def _facts(page: JobPage) -> tuple[Fact, ...]:
     ]
     if page.frame and page.frame.full:
         rows.append(("full speed, model", page.frame.full.text))
+    rows += _found_out(page, state)
     return tuple(Fact(label, text) for label, text in rows if text)
+
+
+def _found_out(page: JobPage, state: JobState) -> list[tuple[str, str]]:
+    """Leads, capacitor sections and answered refusals: what the next person at this fan wants to know."""
+    rows: list[tuple[str, str]] = []
+    if page.frame is None:
+        return rows
+    if windings(state.findings, dict(state.readings)) is not None:
+        rows.append(("leads", ", ".join(f"{r.lead} {r.role}" for r in identify(state).leads.roles)))
+    rows += [
+        (f"section {s.name}, {s.leads}", f"{s.rated_text}; read {s.measured_text}: {s.words}")
+        for s in capacitors(state).sections
+        if s.measured_text
+    ]
+    rows += [
+        (f"answered for: {a.method.replace('-', ' ')}", f"{a.reason} ({a.who}, {said_at(a.at)})")
+        for a in page.answered
+    ]
+    if state.findings.kind_reason:
+        rows.append(("kind against the evidence", state.findings.kind_reason))
+    return rows
 
 
 def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
@@ -194,14 +219,19 @@ def _part(part: PartRow, page: JobPage) -> PartLine:
 
 def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     gone = {r.supersedes for r in loaded.readings}
-    names = {a.field: a.label for a in MEASURED}
+    names = {a.field: a.label for a in (*MEASURED, *RUN_ONLY.values(), *sheet_asked(loaded.state.findings))}
+    runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {"speed_rpm": "speed", "motor_voltage_v": "motor volts", "line_current_a": "line amps"}
     lines = []
     for reading in loaded.readings:
         what = names.get(reading.quantity, reading.quantity)
         if reading.step is not None:
             what = f"step {reading.step}, {proved.get(reading.quantity, reading.quantity)}"
+        if reading.run_id is not None:
+            what = f"{runs[reading.run_id]}, {'rpm' if reading.quantity == 'speed_rpm' else what}"
         text = reading.typed if reading.value is not None else "taken back"
+        if reading.aside:
+            text += " (set aside)"
         lines.append(ReadingLine(what, text, reading.who, said_at(reading.taken_at), reading.id in gone))
     return tuple(lines)
 

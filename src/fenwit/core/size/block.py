@@ -33,6 +33,8 @@ OPEN_SHARE = 0.02
 LOSS_LIMIT = 0.01
 """tan δ above which a film section is bad, whatever its microfarads [-]"""
 _OPEN_F, _SHORT_F = 1e-12, 1e-3
+_LEAST_F, _MOST_F = 2e-9, 9e-4
+"""What stands for open and short where a motor is solved [F]"""
 _RUN_WARN, _RUN_BAR = 0.10, 0.25
 _LOST = "is not joined to anything"
 
@@ -405,7 +407,7 @@ def _with_run(belief: Belief, values: Values) -> TwoWindingMotor:
     return (
         motor
         if values.run_f is None
-        else motor.with_values(run_capacitance_f=float(np.clip(values.run_f, 1e-9, 1e-3)))
+        else motor.with_values(run_capacitance_f=float(np.clip(values.run_f, _LEAST_F, _MOST_F)))
     )
 
 
@@ -492,7 +494,8 @@ def _shifted(belief: Belief, values: Values) -> Belief:
     if abs(ratio - 1) < 1e-9:
         return belief
     theta = belief.theta.copy()
-    theta[belief.model.names.index("run_capacitance")] += np.log(ratio)
+    run = belief.model.names.index("run_capacitance")
+    theta[run] = np.clip(theta[run] + np.log(ratio), np.log(_LEAST_F), np.log(_MOST_F))
     draws = belief.model.table(belief.theta, theta)
     return replace(belief, motor=motor, draws=draws, theta=theta)
 
@@ -596,7 +599,7 @@ def _speed_table(
     """Speed of every step in every case, 0 where it does not run: shape (steps, cases)."""
     motor = _with_run(belief, Values(None, ()))
     own = float(motor.run_capacitance_f)
-    run = np.array([own if c.run_f is None else np.clip(c.run_f, 1e-9, 1e-3) for c in cases])[:, None]
+    run = np.array([own if c.run_f is None else np.clip(c.run_f, _LEAST_F, _MOST_F) for c in cases])[:, None]
     shape = np.ones_like(run)
     share = np.clip(float(belief.load.friction_share) * np.array(friction)[:, None], 0.0, 0.9)
     # More friction adds to the load; the air's part stays.

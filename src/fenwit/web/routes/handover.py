@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
+from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.report.bundle import read_bundle, write_bundle
 from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
@@ -27,7 +28,7 @@ from fenwit.web.models import (
     NewHandover,
     NewReading,
 )
-from fenwit.web.page import MEASURED, PROVED, changed, load, page_of, store_card
+from fenwit.web.page import MEASURED, PROVED, changed, load, page_of, run_state, store_card
 from fenwit.web.problems import Gated
 from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, signed_record
 from fenwit.web.routes.measure import take as take_one
@@ -150,8 +151,21 @@ def _import_job(db: Database, data: bytes) -> JobPage:
 
 # ---------------------------------------------------------------- readings as CSV
 
-_HEADINGS = ("step", "quantity", "value", "unit", "typed", "who", "taken at", "revision", "stands")
+_HEADINGS = (
+    "step",
+    "quantity",
+    "value",
+    "unit",
+    "typed",
+    "who",
+    "taken at",
+    "revision",
+    "stands",
+    "run",
+    "aside",
+)
 _UNITS = {a.field: a.dimension.unit for a in MEASURED} | {n: d.unit for n, d in PROVED.items()}
+_SHEET_UNITS = {LEAD_OHM: "Ω", FRAME_OHM: "Ω", SECTION_F: "F", SECTION_ESR: "Ω"}
 _NAMES = {a.label: a.field for a in MEASURED} | {
     "speed": "speed_rpm",
     "motor volts": "motor_voltage_v",
@@ -164,17 +178,20 @@ def export_readings(job_id: JobId, db: Db) -> Response:
     """Every reading of a job, superseded ones included."""
     loaded = load(db, job_id)
     gone = {r.supersedes for r in loaded.readings}
+    label = {run.id: run_state(run, []).label for run in loaded.runs}
     rows = [
         (
             "" if r.step is None else str(r.step),
             r.quantity,
             "" if r.value is None else repr(r.value),
-            _UNITS.get(r.quantity, ""),
+            _UNITS.get(r.quantity) or _SHEET_UNITS.get(r.quantity.partition(":")[0], ""),
             r.typed,
             r.who,
             r.taken_at.isoformat(),
             "" if r.design_id is None else str(r.design_id),
             "no" if r.id in gone or r.value is None else "yes",
+            "" if r.run_id is None else label[r.run_id],
+            "yes" if r.aside else "",
         )
         for r in loaded.readings
     ]
@@ -236,7 +253,7 @@ def _take(db: Database, job_id: int, new: NewReading, at: datetime | None) -> di
         (
             r
             for r in reversed(loaded.readings)
-            if r.quantity == new.quantity and r.step == new.step and r.design_id == filed
+            if r.quantity == new.quantity and r.step == new.step and r.design_id == filed and r.run_id is None
         ),
         None,
     )
@@ -268,6 +285,13 @@ def _wanted(sheet: CsvSheet) -> _Wanted:
             step = _step(cells.get("step", ""))
             at = _moment(cells.get("taken at", ""))
             who = cells.get("who", "")
+            if cells.get("run") or cells.get("aside"):
+                raise InputError(
+                    "run",
+                    cells.get("run") or "set aside",
+                    "readings at full speed or at a step",
+                    "taken in a run, or set aside: enter it in Measure",
+                )
             if long:
                 unit = cells.get("unit", "")
                 found.append(

@@ -205,6 +205,9 @@ def withdraw_run(job_id: JobId, run_id: int, db: Db) -> JobPage:
     """Put a run away that nothing was read in."""
     with db.transaction():
         jobs.touch(db, job_id)
+        loaded = load(db, job_id)
+        if any(r.run_id == run_id for r in readings.standing(loaded.readings)):
+            raise InputError("run", run_id, "a run without readings", "take its readings back first")
         runs.withdraw(db, job_id, run_id)
         return changed(db, job_id)
 
