@@ -105,7 +105,8 @@ _TWO_WINDINGS = (
     "run_capacitance_f",
 )
 RUN_ONLY = {
-    "motor_voltage_v": Asked("motor_voltage_v", "motor volts", q.VOLTAGE, "across the motor, true rms")
+    "speed_rpm": Asked("speed_rpm", "rpm", q.SPEED, ""),
+    "motor_voltage_v": Asked("motor_voltage_v", "motor volts", q.VOLTAGE, "across the motor, true rms"),
 }
 PROVED = {
     "speed_rpm": q.SPEED,

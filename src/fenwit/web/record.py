@@ -219,7 +219,8 @@ def _part(part: PartRow, page: JobPage) -> PartLine:
 
 def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     gone = {r.supersedes for r in loaded.readings}
-    names = {a.field: a.label for a in (*MEASURED, *RUN_ONLY.values(), *sheet_asked(loaded.state.findings))}
+    names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.state.findings))}
+    in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {"speed_rpm": "speed", "motor_voltage_v": "motor volts", "line_current_a": "line amps"}
     lines = []
@@ -228,7 +229,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
         if reading.step is not None:
             what = f"step {reading.step}, {proved.get(reading.quantity, reading.quantity)}"
         if reading.run_id is not None:
-            what = f"{runs[reading.run_id]}, {'rpm' if reading.quantity == 'speed_rpm' else what}"
+            what = f"{runs[reading.run_id]}, {in_run.get(reading.quantity, reading.quantity)}"
         text = reading.typed if reading.value is not None else "taken back"
         if reading.aside:
             text += " (set aside)"

@@ -12,6 +12,7 @@ const WHAT: readonly [string, string, string][] = [
   ['voltage', 'other volts', '180V'],
   ['bare-shaft', 'without blades', ''],
   ['direct', 'direct once more', ''],
+  ['locked', 'the rotor held', ''],
 ];
 const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
 
@@ -45,7 +46,7 @@ export function Runs({ page, onTake }: Props) {
           />
         );
         return (
-          <div key={run.id} className="row-line py-1">
+          <div key={run.id} role="group" aria-label={`run: ${run.label}`} className="row-line py-1">
             <div className="grid grid-cols-[minmax(0,1fr)_repeat(3,96px)_64px] items-end gap-x-3">
               <p className="pb-2.5 font-semibold">{run.label}</p>
               {main.map(field)}
