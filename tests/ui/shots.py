@@ -74,10 +74,46 @@ def _print(page: Page, address: str) -> None:
     page.frame_locator("iframe").get_by_role("heading", name="Parts", exact=True).wait_for()
 
 
+def _evidence(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/5/identify?part=evidence")
+    page.get_by_text("Look next:").wait_for()
+
+
+def _leads(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/4/identify?part=leads")
+    for pair, ohms in {
+        "A to E": "21.1", "B to C": "84.2", "B to D": "151.5", "B to E": "142.4", "C to D": "67.5", "C to E": "58.4",
+    }.items():  # fmt: skip
+        box = page.get_by_label(f"ohms {pair}", exact=True)
+        box.fill(ohms)
+        box.press("Enter")
+        page.get_by_text("saved").first.wait_for()
+    page.get_by_role("heading", name="Taps, before power is applied").wait_for()
+    page.locator("h1").click()
+
+
+def _capacitors(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/6/identify?part=capacitors")
+    page.get_by_role("button", name="all steps slow").click()
+    page.get_by_role("list", name="Suspects").wait_for()
+    page.locator("h1").click()
+
+
+def _torque(page: Page, address: str) -> None:
+    _job("measure", 1)(page, address)
+    page.get_by_role("tab", name="torque over speed").click()
+    page.get_by_role("img", name="Torque").first.wait_for()
+    page.locator("h1").click()
+
+
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
+    "evidence": _evidence,
+    "leads": _leads,
+    "capacitors": _capacitors,
     "measure": _job("measure"),
+    "torque": _torque,
     "aim": _job("aim"),
     "size": _size,
     "barred": _barred,

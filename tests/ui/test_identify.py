@@ -40,9 +40,10 @@ def test_the_air_handlers_leads_are_found_by_keyboard_alone(screen: Page) -> Non
         page.keyboard.press("[")
     expect(page).to_have_url(re.compile("/identify"))
     tab_to(page, "^nameplate$")
-    page.keyboard.press("ArrowRight")
-    page.keyboard.press("ArrowRight")
-    expect(page.get_by_role("tab", name="leads")).to_have_attribute("aria-selected", "true")
+    for tab in ("evidence", "leads"):
+        page.keyboard.press("ArrowRight")
+        expect(page.get_by_role("tab", name=tab)).to_have_attribute("aria-selected", "true")
+        expect(page.get_by_role("tab", name=tab)).to_be_focused()
     expect(page.get_by_text("E is not joined to the rest")).to_be_visible()
 
     # Enter walks the sheet as a person would probe; one reading slips by a decimal point.

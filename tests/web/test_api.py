@@ -179,7 +179,7 @@ def test_a_reading_that_cannot_be_is_refused_and_nothing_changes(
         ("main_resistance_ohm", "26", "decimal point"),
         ("main_resistance_ohm", "549", "in series"),
         ("capacitor_voltage_v", "720", "line to line"),
-        ("capacitor_voltage_v", "240", "has the run capacitor lost"),
+        ("capacitor_voltage_v", "180", "has the run capacitor lost"),
     ],
 )
 def test_a_reading_that_the_others_deny_is_kept_and_questioned_but_not_believed(

@@ -80,6 +80,12 @@ def test_low_insulation_stops_the_job(client: TestClient) -> None:
     answer = take(client, HALL, "frame_ohm:k2", "300k", supersedes=standing["frame_ohm:k2"])
     assert answer.status_code == 201
     assert "not to be powered" in found(client, HALL)["leads"]["stop"]
+    # No prediction and no live stage until a better reading stands in its place.
+    assert "insulation to frame is down" in page(client, HALL)["frame"]["refused"]
+    assert [s["key"] for s in page(client, HALL)["stages"]] == ["identify"]
+    again = {w["quantity"]: w["reading_id"] for w in page(client, HALL)["sheet_readings"]}
+    take(client, HALL, "frame_ohm:k2", "open", supersedes=again["frame_ohm:k2"])
+    assert page(client, HALL)["frame"]["refused"] == ""
 
 
 def test_leads_keep_their_readings_when_renamed_and_undo_brings_names_back(client: TestClient) -> None:

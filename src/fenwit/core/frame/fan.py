@@ -10,8 +10,10 @@ import numpy as np
 
 from fenwit.core.calibrate.bands import StepBands, sampled, step_bands
 from fenwit.core.calibrate.fit import Belief, Datum, believe
+from fenwit.core.calibrate.leads import remembered
 from fenwit.core.circuit.network import ComplexArray
 from fenwit.core.errors import InputError
+from fenwit.core.frame.findings import lead_sheet
 from fenwit.core.frame.shown import CurveBand
 from fenwit.core.frame.state import JobState, datum_of
 from fenwit.core.motor.kinds import Answer, Method, answer_for
@@ -136,7 +138,11 @@ def fan_of(datum: Datum, supply: Source) -> Fan:
 
 
 def refusal(state: JobState) -> str:
-    """Why a series capacitor is refused for this kind of motor; empty when it is not."""
+    """Why nothing is predicted for this motor, or a series capacitor is refused for its kind; empty when it is not."""
+    if state.findings.leads:
+        stop = remembered(lead_sheet(state.findings, dict(state.readings))).insulation_stop
+        if stop:
+            return stop[0].lower() + stop[1:].rstrip(".")
     duty = state.findings.forbidden
     if duty is not None:
         return f"it drives {duty.text}: its speed is not to be lowered; ask {duty.refer}"
