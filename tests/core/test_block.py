@@ -156,7 +156,7 @@ def test_an_equal_spare_is_matched_lead_by_lead(belief: Belief) -> None:
     assert dict(ways[0].leads) == {"m": "c", "x": "b", "s": "a", "1": "e", "2": "d"}
     assert ways[0].worst_miss == pytest.approx(0, abs=1e-6)
     assert not ways[0].do_not
-    assert "wire of lead m (motor) goes to lead c" in ways[0].moves
+    assert "wire on m (motor) goes to c" in ways[0].moves
     assert [w.worst_miss for w in ways if not w.do_not] == sorted(w.worst_miss for w in ways if not w.do_not)
     wrong = [w for w in ways if w.do_not]
     assert all(ways.index(w) >= len(ways) - len(wrong) for w in wrong)

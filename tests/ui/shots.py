@@ -61,7 +61,7 @@ def _shelf(page: Page, address: str) -> None:
 
 def _bench(page: Page, address: str) -> None:
     page.goto(address)
-    page.get_by_text("Reading room").wait_for()
+    page.get_by_text("Reading room", exact=True).wait_for()
 
 
 def _prove(page: Page, address: str) -> None:

@@ -116,7 +116,7 @@ export function Capacitors(props: StageProps) {
                 ))}
               </tbody>
             </table>
-            <div className="mt-3 flex flex-wrap items-center gap-x-4">
+            <div className="mt-1 flex flex-wrap items-center gap-x-4">
               <h2 className="heading">What is wrong?</h2>
               {COMPLAINTS.map(([key, text]) => (
                 <button key={key} type="button" className="tab" aria-pressed={complaint === key} onClick={() => setComplaint(complaint === key ? null : key)}>
@@ -135,11 +135,11 @@ export function Capacitors(props: StageProps) {
             </div>
             {complaint && shown.suspects.length > 0 && (
               <ol aria-label="Suspects" aria-live="polite">
-                {shown.suspects.slice(0, 4).map((s) => (
-                  <li key={s.name} className="row-line grid grid-cols-[90px_52px_minmax(0,1fr)] items-baseline gap-2 py-1 text-[14px]">
+                {shown.suspects.slice(0, 4).filter((s, i) => i === 0 || s.likelihood >= 0.01).map((s) => (
+                  <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-[14px]">
                     <strong>{s.name}</strong>
                     <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
-                    <span className="quiet">{s.words}</span>
+                    <span className="quiet text-[13px]">{s.words}</span>
                   </li>
                 ))}
               </ol>
@@ -280,7 +280,7 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
 function Connections({ rows }: { rows: readonly Schemas['ConnectionRow'][] }) {
   const [open, setOpen] = useState(0);
   return (
-    <div className="mt-4">
+    <div className="mt-2">
       <h2 className="heading">The spare in its place, closest first</h2>
       <ul>
         {rows.slice(0, 5).map((r, i) => (

@@ -789,8 +789,8 @@ def _judge(
         for lead in step.line:
             roles.setdefault(lead, f"switch, step {step.name}")
     moves = tuple(
-        f"wire of lead {old} ({roles.get(old, 'switch')}) "
-        + ("stays without a lead" if new is None else f"goes to lead {new}")
+        f"wire on {old} ({roles.get(old, 'switch')}) "
+        + ("stays without a lead" if new is None else f"goes to {new}")
         for old, new in taken.items()
     )
     unused = [n for n in net.names if n not in way]
