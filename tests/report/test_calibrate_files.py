@@ -71,6 +71,13 @@ def test_fewer_readings_give_wider_bands_and_a_bare_nameplate_still_some(
     assert widths[0] > widths[1] > widths[2]
 
 
+def test_a_step_may_be_written_with_or_without_its_key(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    bare = calibrate({**CASE, "steps": [s["in_line"] for s in CASE["steps"]]}, tmp_path, capsys)
+    assert bare["steps"] == calibrate(CASE, tmp_path, capsys)["steps"]
+
+
 def test_an_outlier_is_named_with_its_entry_and_cause(
     tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
@@ -120,6 +127,8 @@ def edited(path: str, value: Any) -> Any:
         (edited("steps", [3]), "steps"),
         (edited("steps", [{"in_line": {"inductance_h": 3}}]), "steps"),
         (edited("steps", [{}] * 999), "steps"),
+        (edited("steps", [{"in_line": {}, "capacitance_f": 2e-6}]), "steps[0]"),
+        (edited("steps", [{"capacitor": 2e-6}]), "steps[0]"),
     ],
 )
 def test_nonsense_in_a_calibration_file_is_refused_by_name(

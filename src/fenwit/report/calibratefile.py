@@ -61,7 +61,7 @@ def calibrate_case(case: object) -> dict[str, Any]:
     datum = _datum(_kind(top["kind"]), top["nameplate"], supply, read)
     belief = believe(datum)
     steps = [
-        source_of(f"steps[{i}]", entry.get("in_line", {}) if isinstance(entry, dict) else entry, supply)
+        source_of(*_in_line(f"steps[{i}]", entry), supply)
         for i, entry in enumerate(_list("steps", top["steps"], MAX_STEPS))
     ]
     bands = [step_bands(belief, s, [s.impedance_ohm])[0] for s in steps]
@@ -93,6 +93,13 @@ def calibrate_case(case: object) -> dict[str, Any]:
         "draws": belief.draws_kept,
         "draws_lost": belief.draws_lost,
     }
+
+
+def _in_line(path: str, entry: object) -> tuple[str, object]:
+    """A step is an in_line entry, either by itself or under that key; nothing else in it is passed over."""
+    if isinstance(entry, dict) and "in_line" in entry:
+        return f"{path}.in_line", object_of(path, entry, {"in_line"})["in_line"]
+    return path, entry
 
 
 def _list(path: str, value: object, most: int) -> list[Any]:

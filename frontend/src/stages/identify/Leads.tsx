@@ -194,6 +194,9 @@ export function Leads(props: StageProps) {
             <p className="mt-1">
               <strong>{best.share_text}</strong> <span className="quiet">of what fits; {best.residual_text}; {best.reasons.join('; ')}.</span>
             </p>
+            {shown.roles.length > 0 && (
+              <p className="quiet text-[14px]">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
+            )}
             {best.other_text && <p className="quiet text-[14px]">Else {best.other_text}.</p>}
             {shown.trees.length > 1 && (
               <p className="quiet text-[14px]">

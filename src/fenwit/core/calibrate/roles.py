@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 COMMON, CAPACITOR = "common", "capacitor"
 _START_RATIO, _START_SPREAD = 1.8, 0.50
@@ -80,23 +81,19 @@ def most_likely_roles(
     tuple of Roles
         Empty where it cannot be read at all [-]
     """
-    nodes = max((max(e) for e in edges), default=0) + 1
-    near: list[list[tuple[int, float]]] = [[] for _ in range(nodes)]
-    for (a, b), value in zip(edges, ohm, strict=True):
-        near[a].append((b, value))
-        near[b].append((a, value))
-    distance, before = zip(*(_from(near, i) for i in range(nodes)), strict=True)
     told = dict(colours)
+    shape = _shape(tuple(edges))
+    distance = [_distances(steps, ohm) for steps in shape.steps]
     found: list[Roles] = []
     for common in range(leads):
-        for capacitor in (None, *range(leads)):
-            if capacitor == common or (capacitor is not None and len(near[capacitor]) != 1):
+        by_ohms = sorted((i for i in range(leads) if i != common), key=distance[common].__getitem__)
+        for capacitor in (None, *(i for i in shape.ends if i < leads and i != common)):
+            taps = [i for i in by_ohms if i != capacitor]
+            if not taps:
                 continue
-            read = _read(leads, common, capacitor, near, distance, before)
-            if read is None:
-                continue
-            of_node, weight, reasons, from_high = read
-            colour = _colour_weight(of_node, names, told)
+            weight, reasons, from_high = _read(leads, common, capacitor, taps, distance, shape)
+            of_node = _named(leads, common, capacitor, taps)
+            colour = _colour_weight(of_node, names, told) if told else 0.0
             if colour:
                 reasons.append(
                     "colours agree, which is weak evidence"
@@ -108,47 +105,89 @@ def most_likely_roles(
     return tuple(r for r in found if r.log_weight > found[0].log_weight - _NEGLIGIBLE)
 
 
-def _from(near: Sequence[Sequence[tuple[int, float]]], start: int) -> tuple[list[float], list[int]]:
-    """Ohms from one node to all others, and the node before each on the way."""
-    distance, before = [math.inf] * len(near), [-1] * len(near)
-    distance[start] = 0.0
-    waiting = [start]
-    while waiting:
-        here = waiting.pop()
-        for other, value in near[here]:
-            if math.isinf(distance[other]):
-                distance[other], before[other] = distance[here] + value, here
+@dataclass(frozen=True)
+class _Shape:
+    """What of a tree does not depend on its ohms."""
+
+    steps: tuple[tuple[tuple[int, int, int], ...], ...]
+    """From each node outwards: node, the one before it, the section between [-]"""
+    before: tuple[tuple[int, ...], ...]
+    """The node before each one on the way from the first index; -1 at the start [-]"""
+    between: tuple[tuple[frozenset[int], ...], ...]
+    """Nodes strictly between two [-]"""
+    ends: tuple[int, ...]
+    """Nodes with a single section [-]"""
+
+
+@lru_cache(maxsize=4096)
+def _shape(edges: tuple[tuple[int, int], ...]) -> _Shape:
+    nodes = max((max(e) for e in edges), default=0) + 1
+    near: list[list[tuple[int, int]]] = [[] for _ in range(nodes)]
+    for k, (a, b) in enumerate(edges):
+        near[a].append((b, k))
+        near[b].append((a, k))
+    all_steps, all_before, all_between = [], [], []
+    for start in range(nodes):
+        steps: list[tuple[int, int, int]] = []
+        before = [-1] * nodes
+        between: list[frozenset[int]] = [frozenset()] * nodes
+        waiting, seen = [start], {start}
+        while waiting:
+            here = waiting.pop()
+            for other, section in near[here]:
+                if other in seen:
+                    continue
+                seen.add(other)
+                steps.append((other, here, section))
+                before[other] = here
+                between[other] = between[here] | ({here} if here != start else frozenset())
                 waiting.append(other)
-    return distance, before
+        all_steps.append(tuple(steps))
+        all_before.append(tuple(before))
+        all_between.append(tuple(between))
+    ends = tuple(i for i in range(nodes) if len(near[i]) == 1)
+    return _Shape(tuple(all_steps), tuple(all_before), tuple(all_between), ends)
+
+
+def _distances(steps: Sequence[tuple[int, int, int]], ohm: Sequence[float]) -> list[float]:
+    """Ohms from one node to all others."""
+    found = [0.0] * (len(steps) + 1)
+    for node, before, section in steps:
+        found[node] = found[before] + ohm[section]
+    return found
+
+
+def _named(leads: int, common: int, capacitor: int | None, taps: Sequence[int]) -> tuple[str, ...]:
+    roles = [""] * leads
+    roles[common] = COMMON
+    if capacitor is not None:
+        roles[capacitor] = CAPACITOR
+    for tap, name in zip(taps, tap_names(len(taps)), strict=True):
+        roles[tap] = name
+    return tuple(roles)
 
 
 def _read(
-    leads: int, common: int, capacitor: int | None, near: Sequence[Sequence[tuple[int, float]]],
-    distance: Sequence[Sequence[float]], before: Sequence[Sequence[int]],
-) -> tuple[tuple[str, ...], float, list[str], bool] | None:  # fmt: skip
-    taps = sorted(
-        (i for i in range(leads) if i not in (common, capacitor)), key=lambda i: distance[common][i]
-    )
-    if not taps:
-        return None
+    leads: int, common: int, capacitor: int | None, taps: Sequence[int], distance: Sequence[Sequence[float]],
+    shape: _Shape,
+) -> tuple[float, list[str], bool]:  # fmt: skip
+    """Log-weight of one reading of a tree, its reasons, and whether the start winding hangs on high."""
+    before, between = shape.before[common], shape.between[common]
     high = taps[0]
     main = distance[common][high]
-    weight, reasons, from_high = 0.0, [], False
+    weight, from_high = 0.0, False
+    reasons: list[str] = []
     if capacitor is None:
         weight += _LOG_NO_CAPACITOR_LEAD
         reasons.append("no lead of its own for the capacitor")
     else:
         weight += _LOG_CAPACITOR_LEAD
-        origin = near[capacitor][0][0]
-        start = near[capacitor][0][1]
-        while (
-            origin >= leads
-            and before[common][origin] not in (-1, common)
-            and origin not in _way(before[common], high)
-        ):
-            start += distance[origin][before[common][origin]]
-            origin = before[common][origin]
-        if origin == common or (origin >= leads and origin in _way(before[common], high)):
+        # Its only section, and on through junctions without a lead that do not lie in the main winding.
+        origin = shape.steps[capacitor][0][0]
+        while origin >= leads and before[origin] not in (-1, common) and origin not in between[high]:
+            origin = before[origin]
+        start = distance[capacitor][origin]
+        if origin == common or (origin >= leads and origin in between[high]):
             weight += _LOG_FROM_COMMON - (1.0 if origin != common else 0.0)
             reasons.append("start winding from common")
         elif origin == high:
@@ -161,38 +200,20 @@ def _read(
         ratio = start / main
         weight -= 0.5 * (math.log(ratio / _START_RATIO) / _START_SPREAD) ** 2
         reasons.append(f"start over main {ratio:.2g} (usual 1 to 3.5)")
-    chain = 0
-    for slower, faster in zip(taps[1:], taps, strict=False):
-        if faster not in _way(before[common], slower):
-            weight -= _STAR_PENALTY
-            chain += 1
     if len(taps) > 1:
+        aside = sum(faster not in between[slower] for slower, faster in zip(taps[1:], taps, strict=False))
+        weight -= _STAR_PENALTY * aside
         share = (distance[common][taps[-1]] - main) / main / (len(taps) - 1)
         weight -= 0.5 * (math.log(max(share, 1e-3) / _TAPS_RATIO) / _TAPS_SPREAD) ** 2
         reasons.append(f"a tap section is {share:.2g} of main (usual 0.07 to 0.5)")
         sections = [distance[a][b] for a, b in zip(taps[1:], taps, strict=False)]
-        weight -= (
-            0.5 * (math.log(max(sections) / min(sections)) / _EVEN_SPREAD) ** 2 if len(sections) > 1 else 0.0
-        )
-        reasons.append("taps in a chain, as usual" if chain == 0 else "taps hang side by side, which is rare")
-        if any(distance[a][b] > main for a, b in zip(taps[1:], taps, strict=False)):
+        widest = max(sections)
+        if len(sections) > 1:
+            weight -= 0.5 * (math.log(widest / min(sections)) / _EVEN_SPREAD) ** 2
+        reasons.append("taps in a chain, as usual" if aside == 0 else "taps hang side by side, which is rare")
+        if widest > main:
             weight -= 2.0
-    roles = [""] * leads
-    roles[common] = COMMON
-    if capacitor is not None:
-        roles[capacitor] = CAPACITOR
-    for tap, name in zip(taps, tap_names(len(taps)), strict=True):
-        roles[tap] = name
-    return tuple(roles), weight, reasons, from_high
-
-
-def _way(before: Sequence[int], end: int) -> list[int]:
-    """Nodes strictly between the start and ``end``, and ``end`` itself left out."""
-    way, here = [], before[end]
-    while here != -1:
-        way.append(here)
-        here = before[here]
-    return way[:-1] if way else way
+    return weight, reasons, from_high
 
 
 def _colour_weight(of_node: Sequence[str], names: Sequence[str], told: dict[str, str]) -> float:

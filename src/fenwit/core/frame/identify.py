@@ -251,8 +251,14 @@ def observed_of(state: JobState) -> dict[str, bool]:
     best = remembered(lead_sheet(state.findings, dict(state.readings))).best if count >= 3 else None
     if best is not None and best.likelihood > 0.8 and count >= 4 and all(s.settled for s in best.sections):
         observed["tapped-ohms"] = best.roles_likelihood > 0.5
-    if state.nameplate.rated_speed_rpm and state.nameplate.rated_speed_rpm > 3600:
+    plate, read = state.nameplate, dict(state.readings)
+    if plate.rated_speed_rpm and plate.rated_speed_rpm > _FAST_RPM:
         observed["fast"] = True
+    if plate.run_capacitance_f:
+        observed["run-capacitor"] = True
+    main, auxiliary = read.get("main_resistance_ohm"), read.get("auxiliary_resistance_ohm")
+    if main and auxiliary and auxiliary > _CLEARLY_MORE * main:
+        observed["main-and-start-ohms"] = True
     return {**observed, **state.findings.observed}
 
 
@@ -265,6 +271,7 @@ def _word(word: Word) -> str:
     return f"{text} (weak: {word.weak})" if word.weak else text
 
 
+_FAST_RPM, _CLEARLY_MORE = 3600.0, 1.5
 _DC = frozenset((MotorKind.DC_2_WIRE, MotorKind.DC_3_WIRE, MotorKind.DC_4_WIRE, MotorKind.DC_BRUSHED))
 
 
