@@ -419,6 +419,14 @@ nasty = st.one_of(
                 "step",
                 "rated_voltage_v",
                 "after_revision",
+                "what",
+                "run",
+                "instrument",
+                "aside",
+                "method",
+                "reason",
+                "ranges",
+                "findings",
             ]
         ),
         nasty,
@@ -435,7 +443,8 @@ def test_no_body_brings_the_server_down(client: TestClient, body: dict[str, Any]
         ("POST", "/api/jobs/1/confirmations"), ("POST", "/api/jobs/1/banks"), ("POST", "/api/jobs/1/why"),
         ("PUT", "/api/jobs/1/reservations"), ("POST", "/api/jobs/1/handovers"), ("POST", "/api/jobs/import"),
         ("POST", "/api/shelf/parts"), ("POST", "/api/jobs/1/readings/import"), ("POST", "/api/shelf/import"),
-        ("POST", "/api/jobs/1/undo"), ("POST", "/api/jobs/1/redo"),
+        ("POST", "/api/jobs/1/undo"), ("POST", "/api/jobs/1/redo"), ("POST", "/api/jobs/1/runs"),
+        ("POST", "/api/jobs/1/overrides"), ("POST", "/api/instruments"), ("PUT", "/api/instruments/1"),
     ):  # fmt: skip
         answer = client.request(method, path, content=text, headers={"content-type": "application/json"})
         assert answer.status_code < 500

@@ -6,6 +6,8 @@ from typing import Any
 
 import pytest
 from fastapi.testclient import TestClient
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
 from tests.web.test_api import new_job, page, refused
 
@@ -413,3 +415,61 @@ def test_what_is_not_there_is_said(client: TestClient) -> None:
     empty = new_job(client)["job"]["id"]
     for path in ("identify", "capacitors", "study"):
         assert client.get(f"/api/jobs/{empty}/{path}").status_code == 200
+
+
+word = st.one_of(
+    st.sampled_from(["", "m", "x", "1", "2u5", "10%", "open", "-1", "m+x", "1=2", "∞", "1e400"]),
+    st.text(max_size=6),
+)
+section = st.fixed_dictionaries(
+    {"name": word, "lead_a": word, "lead_b": word, "rated": word}, optional={"tolerance": word}
+)
+findings = st.fixed_dictionaries(
+    {},
+    optional={
+        "observed": st.dictionaries(word, st.one_of(st.none(), st.booleans()), max_size=2),
+        "leads": st.lists(
+            st.fixed_dictionaries({"name": word}, optional={"key": word, "colour": word}), max_size=4
+        ),
+        "probe": word,
+        "gauge": st.lists(word, max_size=3),
+        "switch_share": word,
+        "spare": st.lists(section, max_size=3),
+        "block": st.fixed_dictionaries(
+            {"sections": st.lists(section, max_size=3), "motor_lead": word},
+            optional={
+                "auxiliary_lead": word,
+                "steps": st.lists(
+                    st.fixed_dictionaries({"name": word, "line": word, "joined": word}), max_size=3
+                ),
+            },
+        ),
+    },
+)
+
+
+@settings(max_examples=80, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(findings)
+def test_whatever_is_typed_as_findings_is_taken_or_refused_and_then_computed(
+    client: TestClient, typed: dict[str, Any]
+) -> None:
+    answer = find(client, 1, **typed)
+    assert answer.status_code in (200, 422), answer.text[:300]
+    for path in ("", "/identify", "/capacitors", "/capacitors?complaint=all-slow", "/study", "/report.html"):
+        assert client.get(f"/api/jobs/1{path}").status_code == 200, (path, typed)
+
+
+@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(st.lists(st.tuples(st.integers(0, 9), st.floats(0.0, 400.0)), max_size=6), st.booleans())
+def test_any_ohms_between_leads_are_answered(
+    client: TestClient, read: list[tuple[int, float]], wet: bool
+) -> None:
+    for i, ohm in read:
+        wanted = [w for w in page(client, HALL)["sheet_readings"] if w["quantity"].startswith("lead_ohm")][i]
+        text = f"{ohm:.1f}"
+        assert (
+            take(client, HALL, wanted["quantity"], text, supersedes=wanted["reading_id"]).status_code == 201
+        )
+    shown = client.get(f"/api/jobs/{HALL}/identify")
+    assert shown.status_code == 200
+    assert sum(t["likelihood"] for t in shown.json()["leads"]["trees"]) <= 1.001

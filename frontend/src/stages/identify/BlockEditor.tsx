@@ -44,12 +44,13 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
         <Field label="motor's lead" value={draft.motor_lead} onChange={(motor_lead) => set({ motor_lead })} wide="w-24" />
         <Field label="auxiliary's lead" value={draft.auxiliary_lead ?? ''} onChange={(auxiliary_lead) => set({ auxiliary_lead })} wide="w-28" hint="none" />
       </div>
-      <h3 className="quiet mt-2 text-[13px]">what the switch feeds at each step; empty: the motor directly</h3>
-      <div className="flex flex-wrap gap-x-4">
+      <h3 className="quiet mt-2 text-[13px]">each step: its name, the leads that the switch feeds (none: the motor directly), the leads that it joins</h3>
+      <div className="flex flex-wrap gap-x-8">
         {steps.map((s, i) => (
           <div key={i} className="flex items-end gap-2">
-            <Field label={`step ${i + 1}`} value={s.line ?? ''} hint="1+2" wide="w-20" onChange={(line) => set({ steps: changed(steps, i, { line }) })} />
-            <Field label="joined" value={s.joined ?? ''} hint="2=3" wide="w-16" onChange={(joined) => set({ steps: changed(steps, i, { joined }) })} />
+            <Field label={`step ${i + 1}`} value={s.name} hint="low" wide="w-20" onChange={(name) => set({ steps: changed(steps, i, { name }) })} />
+            <Field label="fed" value={s.line ?? ''} hint="1+2" wide="w-14" onChange={(line) => set({ steps: changed(steps, i, { line }) })} />
+            <Field label="joined" value={s.joined ?? ''} hint="2=3" wide="w-14" onChange={(joined) => set({ steps: changed(steps, i, { joined }) })} />
           </div>
         ))}
         {steps.length < 8 && (
@@ -92,13 +93,13 @@ export function SectionRows({ sections, onChange, problem, path }: { sections: r
       <table className="w-full">
         <thead className="quiet text-left text-[13px]">
           <tr>
-            <th className="w-16 font-normal">section</th>
+            <th className="w-24 font-normal">section</th>
             <th className="w-14 font-normal">lead</th>
             <th className="w-14 font-normal">lead</th>
             <th className="w-24 font-normal">printed</th>
             <th className="font-normal">class</th>
             <th className="w-16 font-normal">± %</th>
-            <th aria-label="take out" />
+            <th className="w-20" aria-label="take out" />
           </tr>
         </thead>
         <tbody>
@@ -133,7 +134,7 @@ export function SectionRows({ sections, onChange, problem, path }: { sections: r
               </td>
               <td>
                 <button type="button" className="link-button" aria-label={`take section ${i + 1} out`} onClick={() => onChange(sections.filter((_, j) => j !== i))}>
-                  out
+                  take out
                 </button>
               </td>
             </tr>

@@ -134,7 +134,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
                     ))}
                     <td>
                       <button type="button" className="link-button" aria-label={`take range ${i + 1} out`} onClick={() => setDraft({ ...draft, ranges: draft.ranges.filter((_, j) => j !== i) })}>
-                        out
+                        take out
                       </button>
                     </td>
                   </tr>

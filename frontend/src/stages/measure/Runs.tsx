@@ -47,11 +47,11 @@ export function Runs({ page, onTake }: Props) {
         );
         return (
           <div key={run.id} role="group" aria-label={`run: ${run.label}`} className="row-line py-1">
-            <div className="grid grid-cols-[minmax(0,1fr)_repeat(3,96px)_64px] items-end gap-x-3">
+            <div className="grid grid-cols-[minmax(0,1fr)_repeat(3,92px)_76px] items-end gap-x-3">
               <p className="pb-2.5 font-semibold">{run.label}</p>
               {main.map(field)}
               {run.empty ? (
-                <button type="button" className="link-button" onClick={() => drop.mutate(run.id, { onError: (e) => setProblem(problemOf(e)) })}>
+                <button type="button" className="link-button whitespace-nowrap" onClick={() => drop.mutate(run.id, { onError: (e) => setProblem(problemOf(e)) })}>
                   put away
                 </button>
               ) : (
