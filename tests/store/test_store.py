@@ -11,7 +11,7 @@ import psycopg
 import pytest
 
 from fenwit import demo
-from fenwit.store import bundles, cards, designs, events, handovers, jobs, readings, shelf
+from fenwit.store import bundles, cards, designs, events, handovers, instruments, jobs, readings, runs, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale, Unavailable
 from fenwit.store.jobs import Job
@@ -231,3 +231,65 @@ def test_every_statement_prepares_against_the_schema(database: Database) -> None
                 numbered.setdefault(name, f"${len(numbered) + 1}")
                 text = text.replace(f"%({name})s", numbered[name])
             connection.execute(f"PREPARE s{i} AS {text}".encode())
+
+
+def test_a_run_is_put_away_only_while_nothing_stands_in_it(database: Database, job: Job) -> None:
+    first = runs.add(database, job.id, what="capacitor", value=2.7e-6, typed="2u7", who="R. Fell")
+    other = jobs.add(database, name="Bunk room 4", place="lodge", wish="")
+    reading = readings.add(
+        database, fan_id=job.fan_id, job_id=job.id, quantity="speed_rpm", value=199.0, typed="199", who="",
+        run_id=first.id,
+    )  # fmt: skip
+    for owner in (job.id, other.id):
+        with pytest.raises(NotFound):
+            runs.withdraw(database, owner, first.id)
+    readings.add(
+        database, fan_id=job.fan_id, job_id=job.id, quantity="speed_rpm", value=None, typed="", who="",
+        run_id=first.id, supersedes=reading.id,
+    )  # fmt: skip
+    runs.withdraw(database, job.id, first.id)
+    assert [r.gone for r in runs.of_job(database, job.id)] == [True]
+
+
+def test_the_same_thing_may_be_read_at_full_speed_and_in_each_run(database: Database, job: Job) -> None:
+    places = [
+        None,
+        *(runs.add(database, job.id, what="direct", value=None, typed="", who="").id for _ in "ab"),
+    ]
+    for place in places:
+        readings.add(
+            database, fan_id=job.fan_id, job_id=job.id, quantity="speed_rpm", value=330.0, typed="330", who="",
+            run_id=place,
+        )  # fmt: skip
+    with pytest.raises(Stale):
+        readings.add(
+            database, fan_id=job.fan_id, job_id=job.id, quantity="speed_rpm", value=331.0, typed="331", who="",
+            run_id=places[1],
+        )  # fmt: skip
+    assert len(readings.standing(readings.of_jobs(database, [job.id]))) == 3
+
+
+def test_a_sections_history_goes_over_all_jobs_of_its_fan(database: Database, job: Job) -> None:
+    for day, value in (("2024-05-01", 5.5e-6), ("2025-05-01", 5.1e-6)):
+        standing = readings.of_fan(database, job.fan_id, "section_f:")
+        readings.add(
+            database, fan_id=job.fan_id, job_id=job.id, quantity="section_f:A", value=value, typed="x", who="",
+            taken_at=demo.day(day), supersedes=standing[-1].id if standing else None,
+        )  # fmt: skip
+    found = readings.of_fan(database, job.fan_id, "section_f:")
+    assert [r.value for r in found] == [5.5e-6, 5.1e-6]
+    assert readings.of_fan(database, job.fan_id, "section_esr:") == []
+    assert readings.of_fan(database, job.fan_id + 1, "section_f:") == []
+
+
+def test_a_stale_instrument_gets_the_stored_one(database: Database) -> None:
+    values = {"name": "loft meter", "true_rms": True, "ranges": [], "gone": False}
+    meter = instruments.add(database, values)
+    saved = instruments.save(database, meter.id, meter.version, {**values, "gone": True})
+    with pytest.raises(Stale) as stale:
+        instruments.save(database, meter.id, meter.version, values)
+    assert stale.value.current == saved
+    assert instruments.every(database) == []
+    assert instruments.every(database, gone=True) == [saved]
+    with pytest.raises(NotFound):
+        instruments.get(database, 999)
