@@ -186,22 +186,74 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
 
     grid, response = _over_speed(motor, frequency)  # type: ignore[arg-type]  # machines are frozen dataclasses
     net = torque_nm(response, volts[:, None], z[:, None]) - load.torque_nm(grid)
+    step, speeds, stable = crossings(grid, net, difference, 1e-8 * n_s)
+    found = _points(motor, volts[step], z[step], frequency, speeds, stable)
+    return solutions_of(load, net[:, 0], step, found)
+
+
+def crossings(
+    grid: FloatArray,
+    net: FloatArray,
+    difference: Callable[[FloatArray, NDArray[np.int64]], FloatArray],
+    tolerance_rpm: float,
+) -> tuple[NDArray[np.int64], FloatArray, NDArray[np.bool_]]:
+    """Every speed at which a torque difference goes through zero.
+
+    Parameters
+    ----------
+    grid : array
+        Rising speeds, shape (speeds,) [rpm]
+    net : array
+        Motor torque less fan torque, shape (steps, speeds) [N·m]
+    difference : callable
+        The same at any speeds, given with the index of their step [N·m]
+    tolerance_rpm : float
+        How closely a crossing is found [rpm]
+
+    Returns
+    -------
+    tuple of array
+        Index of the step, speed, and whether the difference falls there, one entry for each crossing [-|rpm|-]
+    """
     step, low, high, net_low, net_high = _brackets(grid, net, difference)
-    speeds = _refine(lambda n: difference(n, step), low, high, net_low, net_high, 1e-8 * n_s)
-    slope = net_high - net_low
-    found = _points(motor, volts[step], z[step], frequency, speeds, slope < 0)
-    at_rest = net[:, 0] + float(load.friction_nm)
+    speeds = _refine(lambda n: difference(n, step), low, high, net_low, net_high, tolerance_rpm)
+    return step, speeds, net_high < net_low
+
+
+def solutions_of(
+    load: FanLoad, net_at_rest_nm: FloatArray, step: NDArray[np.int64], found: Sequence[OperatingPoint]
+) -> tuple[Solution, ...]:
+    """Put operating points together with what happens at rest and coming down from full speed.
+
+    Parameters
+    ----------
+    load : FanLoad
+        The fan [-]
+    net_at_rest_nm : array
+        Motor torque at rest less running friction, one for each step [N·m]
+    step : array
+        Which step each point belongs to [-]
+    found : sequence of OperatingPoint
+        The points [-]
+
+    Returns
+    -------
+    tuple of Solution
+        One for each step [-]
+    """
+    speeds = np.array([p.speed_rpm for p in found])
+    at_rest = net_at_rest_nm + float(load.friction_nm)
     break_away = float(load.friction_nm) * load.break_away_ratio
     solutions = []
-    for i in range(len(sources)):
+    for i in range(len(net_at_rest_nm)):
         mine = np.flatnonzero(step == i)
         mine = mine[np.argsort(speeds[mine])]
-        points = tuple(found[j] for j in mine)
+        points = tuple(found[int(j)] for j in mine)
         starts = bool(at_rest[i] > break_away)
         solutions.append(
             Solution(
                 starts=starts,
-                net_starting_torque_nm=float(net[i, 0]),
+                net_starting_torque_nm=float(net_at_rest_nm[i]),
                 start_margin=float(at_rest[i]) / break_away if break_away > 0 else np.inf,
                 points=points,
                 from_rest=next((j for j, p in enumerate(points) if p.stable), None) if starts else None,

@@ -16,7 +16,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.errors import check_range
+from fenwit.core.errors import InputError, check_range
 from fenwit.core.motor.switched import Switched
 
 FloatArray = NDArray[np.float64]
@@ -78,6 +78,8 @@ class PhaseStates:
     """Of the current's fundamental behind the supply [rad]"""
     step_v: FloatArray
     """By which the open triac's volts jump at extinction [V]"""
+    growth: FloatArray
+    """Largest factor by which a small departure grows in one period; above 1 the state does not last [-]"""
 
     @property
     def extinction_rad(self) -> FloatArray:
@@ -88,6 +90,23 @@ class PhaseStates:
     def runs(self) -> NDArray[np.bool_]:
         """Where there is a state at all [-]"""
         return np.asarray(self.conduction != Conduction.NONE)
+
+
+@dataclass(frozen=True, eq=False)
+class Waveforms:
+    """One period from the supply's rising zero; arrays of one shape."""
+
+    theta_rad: FloatArray
+    supply_v: FloatArray
+    motor_v: FloatArray
+    line_a: FloatArray
+    main_a: FloatArray
+    auxiliary_a: FloatArray | None
+    capacitor_v: FloatArray | None
+    torque_nm: FloatArray | None
+    """None for a single-winding motor, whose pulsating torque this model does not have [N·m]"""
+    triac_v: FloatArray
+    conducting: NDArray[np.bool_]
 
 
 @dataclass(frozen=True, eq=False)
@@ -237,13 +256,20 @@ class TriacFed:
         at = np.repeat(np.arange(speeds), shape[1])
         full = np.zeros(len(at), dtype=bool) if half_wave else alpha <= self.load_angle_rad[at]
         tau, z = self._orbits(at, alpha, half_wave, ~full)
+        return self._put_together(at, alpha, tau, z, full, half_wave, shape)
+
+    def _put_together(
+        self, at: IntArray, alpha: FloatArray, tau: FloatArray, z: FloatArray, full: NDArray[np.bool_],
+        half_wave: bool, shape: tuple[int, ...] | None = None,
+    ) -> PhaseStates:  # fmt: skip
         kind = np.where(
             np.isfinite(tau), Conduction.HALF_WAVE if half_wave else Conduction.DISCONTINUOUS, Conduction.NONE
         )
         kind = np.where(full, Conduction.FULL, kind)
         start = np.where(full, self.load_angle_rad[at], alpha)
         tau = np.where(full, np.pi, tau)
-        found = self._observe(at, start, tau, z, full, 2 * np.pi if half_wave else np.pi)
+        found = self._observe(self._pieces(at, start, tau, z, full, 2 * np.pi if half_wave else np.pi), full)
+        found["growth"] = self._growth(at, start, tau, z, full, half_wave)
         found["conduction"] = kind.astype(np.int8)
         found["firing_rad"], found["conduction_rad"] = start, tau
         none = kind == Conduction.NONE
@@ -251,7 +277,65 @@ class TriacFed:
             value = found[name]
             if name not in ("conduction", "firing_rad") and value is not None:
                 found[name] = np.where(none, 0.0, value)
+        shape = shape or alpha.shape
         return PhaseStates(**{n: None if v is None else v.reshape(shape) for n, v in found.items()})  # type: ignore[arg-type]
+
+    def states_near(self, firing_rad: FloatArray, conduction_rad: FloatArray) -> PhaseStates:
+        """One periodic state for each speed, from a guess of its conduction angle; a poor guess costs time only.
+
+        Parameters
+        ----------
+        firing_rad, conduction_rad : array
+            Shape (speeds,) [rad]
+
+        Returns
+        -------
+        PhaseStates
+            Arrays of shape (speeds,) [-]
+
+        Raises
+        ------
+        InputError
+            Angles outside 0 to 180°.
+        """
+        return self._put_together(*self._near(firing_rad, conduction_rad), False)
+
+    def _near(
+        self, firing_rad: FloatArray, conduction_rad: FloatArray
+    ) -> tuple[IntArray, FloatArray, FloatArray, FloatArray, NDArray[np.bool_]]:
+        check_range("firing_angle_deg", np.degrees(firing_rad), 0.0, 180.0, "°")
+        at = np.arange(len(self.machine.speed_rpm))
+        alpha = np.asarray(firing_rad, dtype=np.float64)
+        full = alpha <= self.load_angle_rad
+        tau, z, miss = self._secant(at, alpha, np.clip(conduction_rad, 1e-3, np.pi))
+        size = np.abs(self._forced @ self.machine.line)
+        good = (np.abs(miss) < 1e-6 * size) & (tau > 0) & (tau < np.pi)
+        good &= self._one_sign(at, alpha, np.where(good, tau, 1.0), z)
+        again = ~(good | full)
+        if again.any():
+            tau[again], z[again] = self._orbits(
+                at[again], alpha[again], False, np.ones(again.sum(), dtype=bool)
+            )
+        return at, alpha, tau, z, full
+
+    def _secant(
+        self, at: IntArray, alpha: FloatArray, guess: FloatArray
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        turn = np.exp(1j * alpha)
+        before, x = guess, np.clip(guess * 1.0005, 1e-3, np.pi - 1e-9)
+        _, _, g, d = self._trial(at, before, half_wave=False)
+        f_before = (g * turn).imag + d
+        for _ in range(8):
+            z_p, z_t, g, d = self._trial(at, x, half_wave=False)
+            f = (g * turn).imag + d
+            z = (z_p * turn[:, None]).imag + z_t
+            gap = f - f_before
+            step = np.where(gap == 0, 0.0, -f * (x - before) / np.where(gap == 0, 1.0, gap))
+            if (np.abs(step) < _SETTLED).all():
+                break
+            before, f_before = x, f
+            x = np.clip(x + np.clip(step, -0.2, 0.2), 1e-3, np.pi - 1e-9)
+        return x, z, f
 
     def _orbits(
         self, at: IntArray, alpha: FloatArray, half_wave: bool, wanted: NDArray[np.bool_]
@@ -330,92 +414,242 @@ class TriacFed:
         i = x @ self.machine.line
         return np.asarray((i > -1e-9 * np.abs(i).max(axis=1, keepdims=True)).all(axis=1))
 
-    def _observe(
+    def _growth(
+        self, at: IntArray, start: FloatArray, tau: FloatArray, z: FloatArray, full: NDArray[np.bool_],
+        half_wave: bool,
+    ) -> FloatArray:  # fmt: skip
+        """Largest multiplier of the map from firing to firing; the moment of extinction moves with the state."""
+        m = self.machine
+        some = np.where(np.isfinite(tau), tau, 1.0)
+        on = self._on.propagate(at, some)
+        off = self._off.propagate(at, np.maximum((2 * np.pi if half_wave else np.pi) - some, 0.0))
+        away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
+        x = self._conducting(at, start, away, some[:, None])[:, 0]
+        drive = np.sqrt(2) * self.supply_v * np.sin(start + some) - self.on_state_v
+        slope = _apply(m.a_on[at], x) + m.b_on[at] * drive[:, None]
+        reached = on @ m.fire
+        earlier = (m.line @ reached) / np.where(slope @ m.line == 0, np.inf, slope @ m.line)[:, None]
+        jump = slope @ m.extinguish.T - _apply(m.a_off[at], x @ m.extinguish.T)
+        step = off @ (m.extinguish @ reached - jump[:, :, None] * earlier[:, None, :])
+        switched_off = np.abs(np.linalg.eigvals(step)).max(axis=1)
+        never = np.abs(np.exp(self._on.values[at] * np.pi)).max(axis=1)
+        return np.asarray(np.where(full, never, switched_off))
+
+    def waveforms(self, firing_rad: float, samples: int = 720, *, half_wave: bool = False) -> Waveforms:
+        """One period of the first speed's state.
+
+        Parameters
+        ----------
+        firing_rad : float
+            Firing angle [rad]
+        samples : int
+            Points over the period [-]
+        half_wave : bool
+            As for `states` [-]
+
+        Returns
+        -------
+        Waveforms
+            Arrays of shape (samples,) [-]
+
+        Raises
+        ------
+        InputError
+            An angle outside 0 to 180°, too few samples, or no periodic state.
+        """
+        check_range("samples", samples, 16, 100_000, "")
+        m = self.machine
+        found = self.states(np.array([[firing_rad]]), half_wave=half_wave)
+        if not found.runs.all():
+            raise InputError(
+                "firing_angle_deg", float(np.degrees(firing_rad)), "an angle with a steady state",
+                "no steady state of this form at this speed",
+            )  # fmt: skip
+        at, full = np.zeros(1, dtype=np.int64), found.conduction[0] == Conduction.FULL
+        start, some = found.firing_rad[0], found.conduction_rad[0]
+        _, z = self._orbits(at, start, half_wave, ~full)
+        period = 2 * np.pi if half_wave else np.pi
+        away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
+        end = self._conducting(at, start, away, some[:, None])[:, 0] @ m.extinguish.T
+        theta = np.linspace(0.0, 2 * np.pi, samples, endpoint=False)
+        since = np.mod(theta - start[0], period)
+        # The other half is the same upside down.
+        sign = (
+            np.ones(samples)
+            if half_wave
+            else np.where(np.mod(theta - start[0], 2 * np.pi) < np.pi, 1.0, -1.0)
+        )
+        on = since <= some[0]
+        x_on = self._conducting(at, start, away, np.minimum(since, some[0])[None])[0]
+        y = self._off.free(at, end, np.maximum(since - some[0], 0.0)[None])[0]
+        x = np.where(on[:, None], x_on, y @ m.fire.T)
+        supply = np.sqrt(2) * self.supply_v * np.sin(theta)
+        drive = supply * sign - self.on_state_v
+        slope = x @ m.a_on[0].T + m.b_on[0] * drive[:, None]
+        line = x @ m.line
+        fed = drive - m.line_ohm * line - m.line_reactance_ohm * (slope @ m.line)
+        motor = np.where(on, fed, y @ m.off_volts[0]) * sign
+        return Waveforms(
+            theta, supply, motor, np.where(on, line, 0.0) * sign, (x @ m.main) * sign,
+            None if m.auxiliary is None else (x @ m.auxiliary) * sign,
+            None if m.capacitor is None else (x @ m.capacitor) * sign,
+            None if m.torque is None else _square(x, m.torque),
+            np.where(on, self.on_state_v * sign, supply - motor), on,
+        )  # fmt: skip
+
+    def torques(self, firing_rad: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Torque alone over firing angle, at every speed of the machine: half the work of `states`.
+
+        Parameters
+        ----------
+        firing_rad : array
+            Firing angles, shape (angles,) [rad]
+
+        Returns
+        -------
+        tuple of array
+            Torque and conduction angle, shape (speeds, angles); 0 where there is no periodic state [N·m|rad]
+
+        Raises
+        ------
+        InputError
+            Angles outside 0 to 180°.
+        """
+        check_range("firing_angle_deg", np.degrees(firing_rad), 0.0, 180.0, "°")
+        speeds, angles = len(self.machine.speed_rpm), len(firing_rad)
+        at, alpha = np.repeat(np.arange(speeds), angles), np.tile(firing_rad, speeds)
+        full = alpha <= self.load_angle_rad[at]
+        tau, z = self._orbits(at, alpha, False, ~full)
+        torque, tau = self._torque_alone(at, alpha, tau, z, full)
+        return torque.reshape(speeds, angles), tau.reshape(speeds, angles)
+
+    def torques_near(self, firing_rad: FloatArray, conduction_rad: FloatArray) -> FloatArray:
+        """Torque alone, one angle for each speed, from a guess of the conduction angle as for `states_near` [N·m]"""
+        return self._torque_alone(*self._near(firing_rad, conduction_rad))[0]
+
+    def _torque_alone(
+        self, at: IntArray, alpha: FloatArray, tau: FloatArray, z: FloatArray, full: NDArray[np.bool_]
+    ) -> tuple[FloatArray, FloatArray]:
+        tau = np.where(full, np.pi, tau)
+        none = ~np.isfinite(tau)
+        start = np.where(full, self.load_angle_rad[at], alpha)
+        torque = self._torque(self._pieces(at, start, tau, z, full, np.pi))
+        return np.where(none, 0.0, torque), np.where(none, 0.0, tau)
+
+    def _pieces(
         self, at: IntArray, start: FloatArray, tau: FloatArray, z: FloatArray, full: NDArray[np.bool_], period: float
-    ) -> dict[str, FloatArray | None]:  # fmt: skip
-        """Averages by Gauss quadrature over the two smooth pieces, extremes from samples."""
+    ) -> _Pieces:  # fmt: skip
+        """States at the nodes of both smooth pieces; the open one begins with the state at extinction."""
         m = self.machine
         some = np.where(np.isfinite(tau), tau, 1.0)
         away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
         half = 0.5 * (_NODES + 1)
         u = some[:, None] * half
-        weight = some[:, None] * (0.5 * _WEIGHTS / period)
-        x = self._conducting(at, start, away, u)
-        theta = start[:, None] + u
-        supply = np.sqrt(2) * self.supply_v * np.sin(theta)
-        i = x @ m.line
+        rest = np.maximum(period - some, 0.0)
+        v = rest[:, None] * half
+        end = self._conducting(at, start, away, some[:, None])[:, 0] @ m.extinguish.T
+        y = self._off.free(at, end, v)
+        return _Pieces(
+            at, start, some, rest, away, end, start[:, None] + u, (start + some)[:, None] + v,
+            self._conducting(at, start, away, u), y, y @ m.fire.T,
+            some[:, None] * (0.5 * _WEIGHTS / period), rest[:, None] * (0.5 * _WEIGHTS / period),
+        )  # fmt: skip
+
+    def _torque(self, p: _Pieces) -> FloatArray:
+        m = self.machine
+        if m.torque is not None:
+            mean: FloatArray = p.mean(_square(p.x, m.torque), _square(p.x_open, m.torque))
+            return mean
+        # The one-phase circuit: only the rotor current's fundamental makes torque.
+        rotor = m.rotor[0]
+        first = 2 * p.mean(
+            (p.x @ rotor) * np.exp(-1j * p.theta), (p.x_open @ rotor) * np.exp(-1j * p.theta_open)
+        )
+        return np.asarray(m.torque_factor * (np.abs(first) ** 2 / 2) * m.rotor_ohm[p.at] / m.omega_s)
+
+    def _observe(self, p: _Pieces, full: NDArray[np.bool_]) -> dict[str, FloatArray | None]:
+        """Averages by Gauss quadrature over the two smooth pieces, extremes from samples."""
+        m, at = self.machine, p.at
+        supply = np.sqrt(2) * self.supply_v * np.sin(p.theta)
+        i = p.x @ m.line
         drive = supply - self.on_state_v
         volts = drive - m.line_ohm * i
         if m.line_reactance_ohm:
-            slope = np.einsum("pij,pkj->pki", m.a_on[at], x) + m.b_on[at][:, None, :] * drive[..., None]
+            slope = np.einsum("pij,pkj->pki", m.a_on[at], p.x) + m.b_on[at][:, None, :] * drive[..., None]
             volts = volts - m.line_reactance_ohm * (slope @ m.line)
-        # The open piece begins with the state at extinction.
-        end = self._conducting(at, start, away, some[:, None])[:, 0] @ m.extinguish.T
-        rest = np.maximum(period - some, 0.0)
-        v = rest[:, None] * half
-        rest_weight = rest[:, None] * (0.5 * _WEIGHTS / period)
-        y = self._off.free(at, end, v)
-        x_open = y @ m.fire.T
-        volts_open = np.einsum("pkj,pj->pk", y, m.off_volts[at])
-
-        def mean(on: FloatArray, off: FloatArray | None = None) -> FloatArray:
-            total = (on * weight).sum(axis=1)
-            return np.asarray(total if off is None else total + (off * rest_weight).sum(axis=1))
+        volts_open = np.einsum("pkj,pj->pk", p.y, m.off_volts[at])
 
         def rms(row: FloatArray | None) -> FloatArray:
             if row is None:
                 return np.zeros(len(at))
-            return np.sqrt(mean((x @ row) ** 2, (x_open @ row) ** 2))
+            return np.asarray(np.sqrt(p.mean((p.x @ row) ** 2, (p.x_open @ row) ** 2)))
 
-        line = np.sqrt(mean(i**2))
+        line = np.sqrt(p.mean(i**2))
         # Fundamental of the line current; by symmetry half a period is enough where both halves are alike.
-        first = 2 * mean(i * np.exp(-1j * theta))
+        first = 2 * p.mean(i * np.exp(-1j * p.theta))
         first_rms = np.abs(first) / np.sqrt(2)
-        rotor_on, rotor_off = x @ m.rotor.T, x_open @ m.rotor.T
-        gap = m.rotor_ohm[at] * mean((rotor_on**2).sum(axis=-1), (rotor_off**2).sum(axis=-1))
-        omega = m.omega_s * m.speed_rpm[at] / (m.omega_s * 30 / np.pi)
-        looked = self._conducting(at, start, away, some[:, None] * _LOOKED)
-        crest = _highest(np.abs(looked @ m.line))
+        rotor_on, rotor_off = p.x @ m.rotor.T, p.x_open @ m.rotor.T
+        gap = m.rotor_ohm[at] * p.mean((rotor_on**2).sum(axis=-1), (rotor_off**2).sum(axis=-1))
+        torque = self._torque(p)
+        shaft = torque * m.speed_rpm[at] * (np.pi / 30)
+        looked = self._conducting(at, p.start, p.away, p.some[:, None] * _LOOKED)
+        ripple = None
         if m.torque is not None:
-            torque = mean(_square(x, m.torque), _square(x_open, m.torque))
-            looked_open = self._off.free(at, end, rest[:, None] * _LOOKED) @ m.fire.T
-            pieces = _square(looked, m.torque), _square(looked_open, m.torque)
-            highest = np.maximum(*(_highest(p) for p in pieces))
-            ripple = highest + np.maximum(*(_highest(-p) for p in pieces))
-            shaft, rotor_loss = torque * omega, gap
-        else:
-            turning = start[:, None] + some[:, None] + v
-            second = 2 * (
-                mean(rotor_on[..., 0] * np.exp(-1j * theta))
-                + ((rotor_off[..., 0] * np.exp(-1j * turning)) * rest_weight).sum(axis=1)
-            )
-            torque = m.torque_factor * (np.abs(second) ** 2 / 2) * m.rotor_ohm[at] / m.omega_s
-            ripple = None
-            shaft = torque * omega
-            rotor_loss = gap - shaft
-        core = 0.0 if m.gap is None else m.core_s * mean((x @ m.gap) ** 2, (x_open @ m.gap) ** 2)
+            looked_open = self._off.free(at, p.end, p.rest[:, None] * _LOOKED) @ m.fire.T
+            both = _square(looked, m.torque), _square(looked_open, m.torque)
+            highest = np.maximum(*(_highest(b) for b in both))
+            ripple = highest + np.maximum(*(_highest(-b) for b in both))
+        core = 0.0 if m.gap is None else m.core_s * p.mean((p.x @ m.gap) ** 2, (p.x_open @ m.gap) ** 2)
         main, auxiliary = rms(m.main), rms(m.auxiliary)
-        stop = start + some
-        open_volts = np.einsum("pj,pj->p", end, m.off_volts[at])
+        open_volts = np.einsum("pj,pj->p", p.end, m.off_volts[at])
+        stop = np.sqrt(2) * self.supply_v * np.sin(p.start + p.some)
         return {
-            "motor_voltage_v": np.sqrt(mean(volts**2, volts_open**2)),
+            "motor_voltage_v": np.sqrt(p.mean(volts**2, volts_open**2)),
             "line_current_a": line,
-            "average_current_a": mean(np.abs(i)),
-            "crest_current_a": crest,
+            "average_current_a": p.mean(np.abs(i)),
+            "crest_current_a": _highest(np.abs(looked @ m.line)),
             "main_current_a": main,
             "auxiliary_current_a": auxiliary,
             "capacitor_voltage_v": rms(m.capacitor),
-            "input_power_w": mean(supply * i),
-            "triac_loss_w": self.on_state_v * mean(np.abs(i)),
+            "input_power_w": p.mean(supply * i),
+            "triac_loss_w": self.on_state_v * p.mean(np.abs(i)),
             "torque_nm": torque,
             "torque_ripple_nm": ripple,
             "shaft_power_w": shaft,
-            "rotor_loss_w": rotor_loss,
+            # In the one-phase circuit R2/s stands for heat and shaft together.
+            "rotor_loss_w": gap if m.torque is not None else gap - shaft,
             "winding_loss_w": m.winding_ohm[0] * main**2 + m.winding_ohm[1] * auxiliary**2 + core,
             "current_thd": np.sqrt(np.maximum(line**2 - first_rms**2, 0.0)) / np.maximum(first_rms, 1e-12),
             "displacement_rad": -np.angle(first * 1j),
-            "step_v": np.where(full, 0.0, np.sqrt(2) * self.supply_v * np.sin(stop) - open_volts),
+            "step_v": np.where(full, 0.0, stop - open_volts),
         }
+
+
+@dataclass(frozen=True, eq=False)
+class _Pieces:
+    """The conducting and the open piece of some periodic states, at Gauss nodes."""
+
+    at: IntArray
+    start: FloatArray
+    some: FloatArray
+    """Length of the conducting piece [rad]"""
+    rest: FloatArray
+    away: FloatArray
+    end: FloatArray
+    """Open state at extinction [A]"""
+    theta: FloatArray
+    theta_open: FloatArray
+    x: FloatArray
+    y: FloatArray
+    x_open: FloatArray
+    """y, written as a conducting state [A]"""
+    weight: FloatArray
+    rest_weight: FloatArray
+
+    def mean(self, on: NDArray[Any], off: NDArray[Any] | None = None) -> NDArray[Any]:
+        """Mean over the period of something that is ``off``, or nothing, while the switch is open."""
+        total = (on * self.weight).sum(axis=1)
+        return np.asarray(total if off is None else total + (off * self.rest_weight).sum(axis=1))
 
 
 def _apply(matrix: FloatArray, vector: NDArray[Any]) -> NDArray[Any]:

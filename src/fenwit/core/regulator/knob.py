@@ -1,0 +1,205 @@
+"""Speed over firing angle: where a fan behind a triac runs, starts, holds, and stops coming down."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.errors import check_range
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import Machine, TwoWindingMotor, synchronous_speed_rpm
+from fenwit.core.motor.switched import switched
+from fenwit.core.operating import (
+    OperatingPoint,
+    Solution,
+    Source,
+    check_full_speed,
+    crossings,
+    solutions_of,
+    speed_grid,
+)
+from fenwit.core.regulator.phase import Conduction, PhaseStates, TriacFed
+
+FloatArray = NDArray[np.float64]
+_SPEEDS = 26
+_NEAR_RPM = 3e-6
+"""How closely a speed is found, over synchronous speed [-]"""
+
+
+@dataclass(frozen=True)
+class PhasePoint(OperatingPoint):
+    """An operating point behind a triac; currents and volts are true rms, harmonics included."""
+
+    firing_angle_deg: float
+    extinction_angle_deg: float
+    conduction_angle_deg: float
+    conduction: Conduction
+    torque_ripple_nm: float | None
+    """Highest less lowest; None where the model has none [N·m]"""
+    current_thd: float
+    commutation_step_v: float
+    triac_current_a: float
+    triac_average_a: float
+    triac_loss_w: float
+
+
+def phase_solutions(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    firing_deg: Sequence[float],
+    on_state_v: float = 0.0,
+) -> tuple[Solution, ...]:
+    """All operating points of a fan behind a triac, for each firing angle.
+
+    The torque surface over speed and angle is solved exactly on a grid; each crossing with the fan's torque is refined on
+    exact states. A choke may stand in the line: its ohms and reactance are the source's impedance.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan with scalar parameters [-]
+    supply : Source
+        Supply; a series capacitor cannot stand in this line [-]
+    firing_deg : sequence of float
+        Firing angles from the supply's zero [°]
+    on_state_v : float
+        Volts across the conducting triac [V]
+
+    Returns
+    -------
+    tuple of Solution
+        One for each angle, points of type `PhasePoint` [-]
+
+    Raises
+    ------
+    InputError
+        Angles outside 0 to 180°, a capacitive line, or a full speed at or above synchronous speed.
+    """
+    if not len(firing_deg):
+        return ()
+    alpha = np.radians(np.asarray(firing_deg, dtype=np.float64))
+    check_range("firing_angle_deg", np.degrees(alpha), 0.0, 180.0, "°")
+    frequency = supply.frequency_hz
+    n_s = synchronous_speed_rpm(motor.poles, frequency)
+    check_full_speed(load.full_speed_rpm, n_s)
+    grid, torque, tau = _surface(motor, supply, tuple(alpha.tolist()), on_state_v)  # type: ignore[arg-type]
+    net = torque.T - load.torque_nm(grid)
+
+    def guess(speed: FloatArray, step: NDArray[np.int64]) -> FloatArray:
+        place = np.clip(np.searchsorted(grid, speed) - 1, 0, len(grid) - 2)
+        share = (speed - grid[place]) / (grid[place + 1] - grid[place])
+        return np.asarray((1 - share) * tau[place, step] + share * tau[place + 1, step])
+
+    def difference(speed: FloatArray, step: NDArray[np.int64]) -> FloatArray:
+        fed = _fed(motor, supply, speed, on_state_v)
+        return fed.torques_near(alpha[step], guess(speed, step)) - load.torque_nm(speed)
+
+    step, speeds, stable = crossings(grid, net, difference, _NEAR_RPM * n_s)
+    found: list[PhasePoint] = []
+    if len(speeds):
+        states = _fed(motor, supply, speeds, on_state_v).states_near(alpha[step], guess(speeds, step))
+        found = _points(motor, supply, speeds, stable, states)
+    return solutions_of(load, net[:, 0], step, found)
+
+
+def at_speed(
+    motor: Machine, supply: Source, speed_rpm: float, firing_deg: float, on_state_v: float = 0.0
+) -> PhasePoint | None:
+    """The steady state of a motor held at a speed, whatever its load.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    supply : Source
+        Supply [-]
+    speed_rpm : float
+        Speed [rpm]
+    firing_deg : float
+        Firing angle [°]
+    on_state_v : float
+        Volts across the conducting triac [V]
+
+    Returns
+    -------
+    PhasePoint or None
+        None where no periodic state of this form exists [-]
+
+    Raises
+    ------
+    InputError
+        A speed beyond synchronous, or an angle outside 0 to 180°.
+    """
+    check_range("firing_angle_deg", firing_deg, 0.0, 180.0, "°")
+    fed = _fed(motor, supply, np.array([float(speed_rpm)]), on_state_v)
+    states = fed.states(np.radians(np.array([[float(firing_deg)]])))
+    if not states.runs.all():
+        return None
+    flat = PhaseStates(*(None if v is None else v.ravel() for v in vars(states).values()))  # type: ignore[arg-type]
+    return _points(motor, supply, np.array([float(speed_rpm)]), np.array([True]), flat)[0]
+
+
+def _fed(motor: Machine, supply: Source, speed: FloatArray, on_state_v: float) -> TriacFed:
+    z = supply.impedance_ohm
+    check_range(
+        "series reactance", z.imag, 0.0, 1e12, "Ω", reason="no capacitor may stand in line with a triac"
+    )
+    return TriacFed(switched(motor, speed, supply.frequency_hz, z.real, z.imag), supply.voltage_v, on_state_v)
+
+
+@lru_cache(maxsize=32)
+def _surface(
+    motor: Machine, supply: Source, firing_rad: tuple[float, ...], on_state_v: float
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Speeds, and torque and conduction angle over them."""
+    grid = speed_grid(synchronous_speed_rpm(motor.poles, supply.frequency_hz), _SPEEDS)
+    return grid, *_fed(motor, supply, grid, on_state_v).torques(np.array(firing_rad))
+
+
+def _points(
+    motor: Machine, supply: Source, speeds: FloatArray, stable: NDArray[np.bool_], s: PhaseStates
+) -> list[PhasePoint]:
+    two = isinstance(motor, TwoWindingMotor)
+    n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+    r, x = supply.impedance_ohm.real, supply.impedance_ohm.imag
+    found = []
+    for i, speed in enumerate(speeds.tolist()):
+        amps, power = float(s.line_current_a[i]), float(s.input_power_w[i])
+        found.append(
+            PhasePoint(
+                speed_rpm=speed,
+                stable=bool(stable[i]),
+                slip=1 - speed / n_s,
+                motor_voltage_v=float(s.motor_voltage_v[i]),
+                line_current_a=amps,
+                input_power_w=power,
+                power_factor=power / (supply.voltage_v * amps) if amps > 0 else 0.0,
+                torque_nm=float(s.torque_nm[i]),
+                shaft_power_w=float(s.shaft_power_w[i]),
+                rotor_loss_w=float(s.rotor_loss_w[i]),
+                winding_loss_w=float(s.winding_loss_w[i]),
+                series_loss_w=amps**2 * r + float(s.triac_loss_w[i]),
+                series_voltage_v=amps * float(np.hypot(r, x)),
+                main_current_a=float(s.main_current_a[i]) if two else None,
+                auxiliary_current_a=float(s.auxiliary_current_a[i]) if two else None,
+                capacitor_voltage_v=float(s.capacitor_voltage_v[i]) if two else None,
+                firing_angle_deg=float(np.degrees(s.firing_rad[i])),
+                extinction_angle_deg=float(np.degrees(s.extinction_rad[i])),
+                conduction_angle_deg=float(np.degrees(s.conduction_rad[i])),
+                conduction=Conduction(int(s.conduction[i])),
+                torque_ripple_nm=None if s.torque_ripple_nm is None else float(s.torque_ripple_nm[i]),
+                current_thd=float(s.current_thd[i]),
+                commutation_step_v=float(s.step_v[i]),
+                triac_current_a=amps,
+                triac_average_a=float(s.average_current_a[i]),
+                triac_loss_w=float(s.triac_loss_w[i]),
+            )
+        )
+    return found
