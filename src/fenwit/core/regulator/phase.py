@@ -23,7 +23,8 @@ FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]
 IntArray = NDArray[np.int64]
 
-_NODES, _WEIGHTS = np.polynomial.legendre.leggauss(14)
+_FEW, _MANY, _STIFF = 14, 64, 15.0
+"""Gauss nodes on a piece: few, or many where something dies away within a small part of it [-]"""
 _TRIALS = np.radians(np.concatenate([[0.25, 1.0, 2.5], np.linspace(5.0, 180.0, 36)]))
 _LONG_TRIALS = np.radians(np.concatenate([[0.25, 1.0, 2.5], np.linspace(5.0, 355.0, 71)]))
 _LOOKED = np.linspace(0.0, 1.0, 25)
@@ -162,6 +163,12 @@ class TriacFed:
     @cached_property
     def _off(self) -> _Modes:
         return _modes(self.machine.a_off)
+
+    @cached_property
+    def _quadrature(self) -> tuple[FloatArray, FloatArray]:
+        fastest = max(float(np.abs(m.values.real).max()) for m in (self._on, self._off))
+        nodes, weights = np.polynomial.legendre.leggauss(_FEW if fastest < _STIFF else _MANY)
+        return np.asarray(nodes), np.asarray(weights)
 
     @cached_property
     def _forced(self) -> ComplexArray:
@@ -543,7 +550,8 @@ class TriacFed:
         m = self.machine
         some = np.where(np.isfinite(tau), tau, 1.0)
         away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
-        half = 0.5 * (_NODES + 1)
+        nodes, weights = self._quadrature
+        half = 0.5 * (nodes + 1)
         u = some[:, None] * half
         rest = np.maximum(period - some, 0.0)
         v = rest[:, None] * half
@@ -552,7 +560,7 @@ class TriacFed:
         return _Pieces(
             at, start, some, rest, away, end, start[:, None] + u, (start + some)[:, None] + v,
             self._conducting(at, start, away, u), y, y @ m.fire.T,
-            some[:, None] * (0.5 * _WEIGHTS / period), rest[:, None] * (0.5 * _WEIGHTS / period),
+            some[:, None] * (0.5 * weights / period), rest[:, None] * (0.5 * weights / period),
         )  # fmt: skip
 
     def _torque(self, p: _Pieces) -> FloatArray:
