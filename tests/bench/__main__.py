@@ -12,16 +12,23 @@ from dataclasses import replace
 from pathlib import Path
 
 import httpx
+import numpy as np
 import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
 from fenwit.core.frame import BankDesign, JobState, Nameplate, banks, datum_of, frame, live
 from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.motor.switched import switched
+from fenwit.core.operating import Source
+from fenwit.core.regulator.knob import phase_solutions
+from fenwit.core.regulator.phase import TriacFed
 from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
 from tests.bench import invented
+from tests.bench.brute import integrated
+from tests.known.triac import C16, C16_LOAD
 from tests.ui.server import running
 
 SWEEP = JobState(
@@ -230,7 +237,33 @@ def _leads(names: tuple[str, ...], sections: tuple[float, ...], i: int, read: in
     find_leads(sheet)
 
 
-SECTIONS = {"core": core, "http": http, "many": many, "calibration": calibration}
+def phase() -> None:
+    """Triac and motor: one state, a surface, a knob curve with operating points, and plain time integration."""
+    speeds, angles = np.linspace(0, 370, 30), np.radians(np.linspace(5, 170, 40))
+
+    def surface(i: int) -> None:
+        TriacFed(switched(C16, speeds + i / 1e3, 50.0), 230.0).states(angles[None])
+
+    def alone(i: int) -> None:
+        TriacFed(switched(C16, np.array([250.0 + i]), 50.0), 230.0).states(np.radians([[90.0]]))
+
+    def knob(i: int) -> None:
+        phase_solutions(C16, C16_LOAD, Source(230 + i / 100, 50), np.linspace(0, 150, 31).tolist(), 1.1)
+
+    surface(0), alone(0), knob(0)
+    one, many, curve = times(alone, 40), times(surface, 20), times(knob, 20)
+    say("one steady state", one)
+    say("surface of 30 speeds × 40 angles, everything of each", many, "under 150")
+    say("knob curve: 31 angles with their operating points", curve, "under 100")
+    brute = times(lambda i: integrated(C16, 250.0 + i, np.radians(90.0), halves=40), 5)
+    say("one state by event-exact time integration, 40 half-cycles from rest", brute)
+    each = statistics.median(many) / (len(speeds) * len(angles))
+    print(
+        f"{'  ratio, for each state of the surface':58} {statistics.median(brute) / each:8.0f}   wanted: at least 500"
+    )
+
+
+SECTIONS = {"core": core, "http": http, "many": many, "calibration": calibration, "phase": phase}
 
 
 def main(names: list[str]) -> int:

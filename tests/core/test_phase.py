@@ -8,8 +8,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.integrate import solve_ivp
-from scipy.linalg import expm
 
 from fenwit.core.errors import InputError
 from fenwit.core.motor.machine import Machine
@@ -17,6 +15,7 @@ from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.knob import PhasePoint, at_speed, phase_solutions
 from fenwit.core.regulator.phase import Conduction, TriacFed
+from tests.bench.brute import integrated
 from tests.known.machines import MAINS, P4, P4_LOAD
 from tests.known.triac import B4, B4_LOAD, C16, C16_LOAD, C16_ROWS, C16_SPEEDS, Row
 
@@ -76,41 +75,6 @@ def test_firing_at_nought_is_the_phasor_solution(motor: Machine) -> None:
         assert one(s, "torque_nm") == pytest.approx(230**2 * float(r.torque_nm[0]), rel=1e-6, abs=1e-9)
         assert one(s, "rotor_loss_w") == pytest.approx(230**2 * float(r.rotor_loss_w[0]), rel=1e-5)
         assert one(s, "winding_loss_w") == pytest.approx(230**2 * float(r.winding_loss_w[0]), rel=1e-5)
-
-
-def integrated(
-    motor: Machine, speed: float, alpha: float, on_state_v: float, choke: complex
-) -> dict[str, float]:
-    """*Independent* of the periodic solution: from rest, half-cycle after half-cycle, with the zero found by events."""
-    m = switched(motor, np.array([speed]), 50.0, choke.real, choke.imag)
-    a, b, a_open = m.a_on[0], m.b_on[0], m.a_off[0]
-    z, last, found = np.zeros(m.fire.shape[1]), None, {}
-    for half in range(60):
-        sign = 1 if half % 2 == 0 else -1
-        start = half * np.pi + alpha
-        if last is not None:
-            z = expm(a_open * (start - last)) @ z
-
-        def slope(theta: float, x: np.ndarray, sign: int = sign) -> np.ndarray:
-            return a @ x + b * (np.sqrt(2) * 230 * np.sin(theta) - on_state_v * sign)
-
-        def zero(_: float, x: np.ndarray) -> float:
-            return float(x @ m.line)
-
-        zero.terminal, zero.direction = True, -sign  # type: ignore[attr-defined]
-        first = slope(start, m.fire @ z) * 1e-7
-        run = solve_ivp(slope, (start + 1e-7, start + np.pi), m.fire @ z + first, events=zero, rtol=1e-10, atol=1e-12,
-                        method="DOP853", dense_output=True)  # fmt: skip
-        last = run.t[-1]
-        theta = np.linspace(start + 1e-7, last, 4001)
-        i = m.line @ run.sol(theta)
-        z = m.extinguish @ run.y[:, -1]
-        found = {
-            "conduction_rad": last - start,
-            "line_current_a": float(np.sqrt(np.trapezoid(i**2, theta) / np.pi)),
-            "input_power_w": float(np.trapezoid(np.sqrt(2) * 230 * np.sin(theta) * i, theta) / np.pi),
-        }
-    return found
 
 
 @pytest.mark.parametrize(

@@ -386,6 +386,36 @@ def _points(
     return [OperatingPoint(*column) for column in columns]
 
 
+def point_at_speed(motor: Machine, source: Source, speed_rpm: float) -> OperatingPoint:
+    """The steady state of a motor held at a speed, whatever its load.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    source : Source
+        What it is fed from [-]
+    speed_rpm : float
+        Speed [rpm]
+
+    Returns
+    -------
+    OperatingPoint
+        Called stable, since something else holds the speed [-]
+
+    Raises
+    ------
+    InputError
+        A speed beyond synchronous.
+    """
+    n_s = synchronous_speed_rpm(motor.poles, source.frequency_hz)
+    check_range("speed_rpm", speed_rpm, 0.0, n_s, "rpm")
+    return _points(
+        motor, np.array([source.voltage_v]), np.array([source.impedance_ohm]), source.frequency_hz,
+        np.array([float(speed_rpm)]), np.array([True]),
+    )[0]  # fmt: skip
+
+
 def load_at_datum(
     motor: Machine,
     full_speed_rpm: FloatOrArray,

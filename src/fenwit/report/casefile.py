@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import dataclass, fields
 from typing import Any
 
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
 from fenwit.core.operating import (
+    MOTOR_VOLTAGE_LIMIT,
     OperatingPoint,
     Solution,
     Source,
     check_full_speed,
     judge_step,
     load_at_datum,
+    point_at_speed,
     solve,
 )
+from fenwit.core.regulator.knob import PhasePoint, at_speed, phase_solutions
 from fenwit.core.regulator.series import Knob, source_with
 
 FORMAT = "fenwit-case/1"
@@ -40,6 +43,16 @@ _POINT_KEYS = (
     "auxiliary_current_a",
     "capacitor_voltage_v",
 )
+_PHASE_KEYS = (
+    "firing_angle_deg",
+    "extinction_angle_deg",
+    "conduction_angle_deg",
+    "torque_ripple_nm",
+    "current_thd",
+    "commutation_step_v",
+    "triac_current_a",
+)
+_FIRING, _ON_STATE = "firing_angle_deg", "on_state_voltage_v"
 
 
 def solve_case(case: object) -> dict[str, Any]:
@@ -62,7 +75,13 @@ def solve_case(case: object) -> dict[str, Any]:
     """
     if isinstance(case, dict) and case.get("format") != FORMAT:
         raise InputError("format", case.get("format"), FORMAT, "not a case file this version reads")
-    case = object_of("case", case, {"format", "supply", "motor", "load", "in_line"}, optional={"note"})
+    held = isinstance(case, dict) and "at_speed_rpm" in case
+    case = object_of(
+        "case",
+        case,
+        {"format", "supply", "motor", "in_line", "at_speed_rpm" if held else "load"},
+        optional={"note"},
+    )
     supply_keys = object_of("supply", case["supply"], {"voltage_v", "frequency_hz"})
     supply = within(
         "supply",
@@ -70,18 +89,85 @@ def solve_case(case: object) -> dict[str, Any]:
         {"supply_voltage_v": "voltage_v"},
     )
     motor = _motor(case["motor"])
-    load = _load(case["load"], motor, supply)
     steps = case["in_line"]
     if not isinstance(steps, list) or not 1 <= len(steps) <= MAX_STEPS:
         raise InputError(
             "in_line", type(steps).__name__, f"a list of 1 to {MAX_STEPS} entries", "steps are wanted here"
         )
-    sources = [source_of(f"in_line[{i}]", entry, supply) for i, entry in enumerate(steps)]
-    solutions = solve(motor, load, sources)
+    entries = [_entry(f"in_line[{i}]", entry, supply) for i, entry in enumerate(steps)]
+    if held:
+        n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+        speed = float(check_range("at_speed_rpm", number_of(case["at_speed_rpm"]), 0.0, n_s, "rpm"))
+        return {"format": RESULT_FORMAT, "steps": [_held(motor, e, speed) for e in entries]}
+    load = _load(case["load"], motor, supply)
+    solutions = _solutions(motor, load, entries)
     return {
         "format": RESULT_FORMAT,
         "steps": [_step(s, motor.rated_voltage_v, float(load.friction_nm)) for s in solutions],
     }
+
+
+@dataclass(frozen=True)
+class _Entry:
+    """What one entry of in_line puts between supply and motor."""
+
+    path: str
+    source: Source
+    firing_deg: float | None = None
+    on_state_v: float = 0.0
+
+
+def _entry(path: str, value: object, supply: Source) -> _Entry:
+    given = object_of(path, value, set(), {knob.value for knob in Knob} | {_FIRING, _ON_STATE})
+    source = source_of(path, {k: v for k, v in given.items() if k not in (_FIRING, _ON_STATE)}, supply)
+    if _FIRING not in given:
+        if _ON_STATE in given:
+            raise InputError(
+                f"{path}.{_ON_STATE}", given[_ON_STATE], f"with {_FIRING}", "there is no triac here"
+            )
+        return _Entry(path, source)
+    if Knob.CAPACITANCE.value in given:
+        raise InputError(
+            f"{path}.{Knob.CAPACITANCE.value}", given[Knob.CAPACITANCE.value], f"without {_FIRING}",
+            "no capacitor may stand in line with a triac",
+        )  # fmt: skip
+    firing = float(check_range(f"{path}.{_FIRING}", number_of(given[_FIRING]), 0.0, 180.0, "°"))
+    on_state = float(check_range(f"{path}.{_ON_STATE}", number_of(given.get(_ON_STATE, 0.0)), 0.0, 10.0, "V"))
+    return _Entry(path, source, firing, on_state)
+
+
+def _solutions(
+    motor: TwoWindingMotor | SingleWindingMotor, load: FanLoad, entries: list[_Entry]
+) -> list[Solution]:
+    """Entries without a triac in one go, those with one in one go for each source and on-state voltage."""
+    groups: dict[tuple[Source, float] | None, list[int]] = {}
+    for i, e in enumerate(entries):
+        groups.setdefault(None if e.firing_deg is None else (e.source, e.on_state_v), []).append(i)
+    found: dict[int, Solution] = {}
+    for key, places in groups.items():
+        if key is None:
+            solved = solve(motor, load, [entries[i].source for i in places])
+        else:
+            angles = [entries[i].firing_deg or 0.0 for i in places]
+            solved = phase_solutions(motor, load, key[0], angles, key[1])
+        found.update(zip(places, solved, strict=True))
+    return [found[i] for i in range(len(entries))]
+
+
+def _held(motor: TwoWindingMotor | SingleWindingMotor, entry: _Entry, speed_rpm: float) -> dict[str, Any]:
+    """The steady state at a speed that something else holds."""
+    if entry.firing_deg is None:
+        point: OperatingPoint | None = point_at_speed(motor, entry.source, speed_rpm)
+    else:
+        point = at_speed(motor, entry.source, speed_rpm, entry.firing_deg, entry.on_state_v)
+    limit = MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v
+    reasons = []
+    if point is None:
+        reasons.append("no steady state in which both half-cycles are alike at this speed and angle")
+    elif point.motor_voltage_v > limit:
+        reasons.append(f"motor volts exceed {limit:.0f} V: outside the linear range of the model")
+    verdict = "no-steady-state" if point is None else "barred" if reasons else "ok"
+    return {"operating_points": [_point(point)] if point else [], "verdict": verdict, "reasons": reasons}
 
 
 def object_of(
@@ -199,4 +285,5 @@ def _step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> dic
 
 
 def _point(point: OperatingPoint) -> dict[str, Any]:
-    return {key: getattr(point, key) for key in _POINT_KEYS}
+    keys = _POINT_KEYS + (_PHASE_KEYS if isinstance(point, PhasePoint) else ())
+    return {key: getattr(point, key) for key in keys}

@@ -35,6 +35,7 @@ class PhasePoint(OperatingPoint):
     """An operating point behind a triac; currents and volts are true rms, harmonics included."""
 
     firing_angle_deg: float
+    """As asked for; where conduction never stops it changes nothing [°]"""
     extinction_angle_deg: float
     conduction_angle_deg: float
     conduction: Conduction
@@ -105,7 +106,7 @@ def phase_solutions(
     found: list[PhasePoint] = []
     if len(speeds):
         states = _fed(motor, supply, speeds, on_state_v).states_near(alpha[step], guess(speeds, step))
-        found = _points(motor, supply, speeds, stable, states)
+        found = _points(motor, supply, speeds, stable, states, np.degrees(alpha[step]))
     return solutions_of(load, net[:, 0], step, found)
 
 
@@ -143,7 +144,9 @@ def at_speed(
     if not states.runs.all():
         return None
     flat = PhaseStates(*(None if v is None else v.ravel() for v in vars(states).values()))  # type: ignore[arg-type]
-    return _points(motor, supply, np.array([float(speed_rpm)]), np.array([True]), flat)[0]
+    return _points(
+        motor, supply, np.array([float(speed_rpm)]), np.array([True]), flat, np.array([float(firing_deg)])
+    )[0]
 
 
 def _fed(motor: Machine, supply: Source, speed: FloatArray, on_state_v: float) -> TriacFed:
@@ -164,8 +167,9 @@ def _surface(
 
 
 def _points(
-    motor: Machine, supply: Source, speeds: FloatArray, stable: NDArray[np.bool_], s: PhaseStates
-) -> list[PhasePoint]:
+    motor: Machine, supply: Source, speeds: FloatArray, stable: NDArray[np.bool_], s: PhaseStates,
+    firing_deg: FloatArray,
+) -> list[PhasePoint]:  # fmt: skip
     two = isinstance(motor, TwoWindingMotor)
     n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
     r, x = supply.impedance_ohm.real, supply.impedance_ohm.imag
@@ -190,7 +194,7 @@ def _points(
                 main_current_a=float(s.main_current_a[i]) if two else None,
                 auxiliary_current_a=float(s.auxiliary_current_a[i]) if two else None,
                 capacitor_voltage_v=float(s.capacitor_voltage_v[i]) if two else None,
-                firing_angle_deg=float(np.degrees(s.firing_rad[i])),
+                firing_angle_deg=float(firing_deg[i]),
                 extinction_angle_deg=float(np.degrees(s.extinction_rad[i])),
                 conduction_angle_deg=float(np.degrees(s.conduction_rad[i])),
                 conduction=Conduction(int(s.conduction[i])),
