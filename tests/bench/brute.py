@@ -11,7 +11,7 @@ from fenwit.core.motor.switched import switched
 
 
 def integrated(
-    motor: Machine, speed: float, alpha: float, on_state_v: float, choke: complex
+    motor: Machine, speed: float, alpha: float, on_state_v: float = 0.0, choke: complex = 0j, halves: int = 60
 ) -> dict[str, float]:
     """*Independent* of the periodic solution: from rest, half-cycle after half-cycle, with the zero found by events."""
     m = switched(motor, np.array([speed]), 50.0, choke.real, choke.imag)
