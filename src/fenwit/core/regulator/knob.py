@@ -43,6 +43,11 @@ class PhasePoint(OperatingPoint):
     """Highest less lowest; None where the model has none [N·m]"""
     current_thd: float
     commutation_step_v: float
+    firing_step_v: float
+    """Across the triac just before it fires [V]"""
+    crest_current_a: float
+    growth: float
+    """Of a small departure from one period to the next; above 1 the orbit does not last [-]"""
     triac_current_a: float
     triac_average_a: float
     triac_loss_w: float
@@ -201,6 +206,9 @@ def _points(
                 torque_ripple_nm=None if s.torque_ripple_nm is None else float(s.torque_ripple_nm[i]),
                 current_thd=float(s.current_thd[i]),
                 commutation_step_v=float(s.step_v[i]),
+                firing_step_v=float(s.open_v[i]),
+                crest_current_a=float(s.crest_current_a[i]),
+                growth=float(s.growth[i]),
                 triac_current_a=amps,
                 triac_average_a=float(s.average_current_a[i]),
                 triac_loss_w=float(s.triac_loss_w[i]),

@@ -79,6 +79,8 @@ class PhaseStates:
     """Of the current's fundamental behind the supply [rad]"""
     step_v: FloatArray
     """By which the open triac's volts jump at extinction [V]"""
+    open_v: FloatArray
+    """Across the triac just before it fires [V]"""
     growth: FloatArray
     """Largest factor by which a small departure grows in one period; above 1 the state does not last [-]"""
 
@@ -611,6 +613,8 @@ class TriacFed:
         main, auxiliary = rms(m.main), rms(m.auxiliary)
         open_volts = np.einsum("pj,pj->p", p.end, m.off_volts[at])
         stop = np.sqrt(2) * self.supply_v * np.sin(p.start + p.some)
+        fired = self._conducting(at, p.start, p.away, np.zeros((len(at), 1)))[:, 0] @ m.extinguish.T
+        before = np.sqrt(2) * self.supply_v * np.sin(p.start) - np.einsum("pj,pj->p", fired, m.off_volts[at])
         return {
             "motor_voltage_v": np.sqrt(p.mean(volts**2, volts_open**2)),
             "line_current_a": line,
@@ -630,6 +634,7 @@ class TriacFed:
             "current_thd": np.sqrt(np.maximum(line**2 - first_rms**2, 0.0)) / np.maximum(first_rms, 1e-12),
             "displacement_rad": -np.angle(first * 1j),
             "step_v": np.where(full, 0.0, stop - open_volts),
+            "open_v": np.where(full, 0.0, before),
         }
 
 
