@@ -42,7 +42,7 @@ def table_notes(tables: Sequence[FiringTable], name: str, core_version: str) -> 
         f"even in {first.spacing.value}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f} ° from "
         "the mains' zero",
         f"usable from {first.least_deg:.1f} ° to {first.latest_deg:.1f} °; a train of pulses ends at "
-        f"{first.train_end_deg:.0f} ° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow (gate_us)",
+        f"{first.train_end_deg:.0f} ° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow",
     ]
     if kicked:
         lines.append("steps marked 'kick' do not start from rest: full for two seconds first")
