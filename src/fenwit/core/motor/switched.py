@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.errors import check_range
+from fenwit.core.errors import FloatOrArray, check_range
 from fenwit.core.motor.machine import Machine, SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
 
 FloatArray = NDArray[np.float64]
@@ -49,20 +49,20 @@ class Switched:
     """Rows over the conducting state, shape (n,) [-]"""
     auxiliary: FloatArray | None
     capacitor: FloatArray | None
-    """[Ω]"""
+    """Row over the conducting state, shape (speeds, n) [Ω]"""
     rotor: FloatArray
-    """Rotor currents, shape (1 or 2, n) [-]"""
+    """Rotor currents, shape (speeds, 1 or 2, n) [-]"""
     rotor_ohm: FloatArray
     """What the rotor currents run through, shape (speeds,): R2, or R2/s of the one-phase circuit [Ω]"""
     torque: FloatArray | None
-    """T = xᵀ Q x, shape (n, n); None where only the fundamental counts [N·m/A²]"""
-    torque_factor: float
-    winding_ohm: tuple[float, float]
-    """Of main and auxiliary [Ω]"""
-    core_s: float
+    """T = xᵀ Q x, shape (speeds, n, n); None where only the fundamental counts [N·m/A²]"""
+    torque_factor: FloatArray
+    winding_ohm: FloatArray
+    """Of main and auxiliary, shape (speeds, 2) [Ω]"""
+    core_s: FloatArray
     """1/R_c of the iron, 0 without [S]"""
     gap: FloatArray | None
-    """Row that gives the air-gap volts, for the iron's loss [Ω]"""
+    """Row that gives the air-gap volts, for the iron's loss, shape (speeds, n) [Ω]"""
     omega_s: float
     """Mechanical synchronous speed [rad/s]"""
 
@@ -79,9 +79,9 @@ def switched(
     Parameters
     ----------
     motor : Machine
-        A two-winding or single-winding motor with plain numbers as parameters [-]
+        A two-winding or single-winding motor; array parameters have one value for each speed [-]
     speed_rpm : array
-        Speeds, shape (speeds,), from rest to just below synchronous speed [rpm]
+        Speeds, shape (speeds,), from rest to synchronous speed [rpm]
     frequency_hz : float
         Supply frequency [Hz]
     line_ohm, line_reactance_ohm : float
@@ -113,19 +113,22 @@ def switched(
 def _two(
     motor: TwoWindingMotor, speed: FloatArray, w: FloatArray, frequency_hz: float, r_s: float, x_s: float
 ) -> Switched:
-    scale = frequency_hz / motor.rated_frequency_hz
-    x_m = scale * float(motor.magnetising_reactance_ohm)
-    x_r = x_m + scale * float(motor.rotor_leakage_reactance_ohm)
-    a, k = float(motor.turns_ratio), x_m / x_r
-    r_2 = float(motor.rotor_resistance_ohm)
-    r = r_2 / x_r
-    leak = _LEAST_LEAKAGE * x_m
-    x_2 = x_r - x_m
-    x_sm = max(scale * float(motor.main_leakage_reactance_ohm) + k * x_2, leak)
-    x_sa = max(scale * float(motor.auxiliary_leakage_reactance_ohm) + a * a * k * x_2, leak)
-    x_c = 1 / (2 * np.pi * frequency_hz * float(motor.run_capacitance_f))
-    r_m, r_a = float(motor.main_resistance_ohm), float(motor.auxiliary_resistance_ohm)
     count = len(speed)
+
+    def each(value: FloatOrArray) -> FloatArray:
+        return np.broadcast_to(np.asarray(value, dtype=np.float64), (count,))
+
+    scale = frequency_hz / motor.rated_frequency_hz
+    x_m = scale * each(motor.magnetising_reactance_ohm)
+    x_2 = scale * each(motor.rotor_leakage_reactance_ohm)
+    a, k = each(motor.turns_ratio), x_m / (x_m + x_2)
+    r_2 = each(motor.rotor_resistance_ohm)
+    r = r_2 / (x_m + x_2)
+    leak = _LEAST_LEAKAGE * x_m
+    x_sm = np.maximum(scale * each(motor.main_leakage_reactance_ohm) + k * x_2, leak)
+    x_sa = np.maximum(scale * each(motor.auxiliary_leakage_reactance_ohm) + a * a * k * x_2, leak)
+    x_c = 1 / (2 * np.pi * frequency_hz * each(motor.run_capacitance_f))
+    r_m, r_a = each(motor.main_resistance_ohm), each(motor.auxiliary_resistance_ohm)
     # States: i_m, i_a, v_c / X_m, λ_d / L_m, λ_q / L_m.
     flux = np.zeros((count, 2, 5))
     flux[:, 0, 0], flux[:, 0, 3], flux[:, 0, 4] = r, -r, w
@@ -133,15 +136,18 @@ def _two(
     volts = np.zeros((count, 2, 5))
     volts[:, 0, 0], volts[:, 1, 1], volts[:, 1, 2] = -r_m, -r_a, -x_m
     volts[:, :, :2] -= r_s
-    volts[:, 0] -= k * x_m * flux[:, 0]
-    volts[:, 1] -= a * k * x_m * flux[:, 1]
-    inverse = np.linalg.inv(np.array([[x_sm + x_s, x_s], [x_s, x_sa + x_s]]))
+    volts[:, 0] -= (k * x_m)[:, None] * flux[:, 0]
+    volts[:, 1] -= (a * k * x_m)[:, None] * flux[:, 1]
+    reactance = np.full((count, 2, 2), x_s)
+    reactance[:, 0, 0] += x_sm
+    reactance[:, 1, 1] += x_sa
+    inverse = np.linalg.inv(reactance)
     a_on = np.zeros((count, 5, 5))
     a_on[:, :2] = inverse @ volts
     a_on[:, 2, 1] = x_c / x_m
     a_on[:, 3:] = flux
     b_on = np.zeros((count, 5))
-    b_on[:, :2] = inverse @ np.ones(2)
+    b_on[:, :2] = inverse.sum(axis=-1)
     fire = np.array([[1, 0, 0, 0], [-1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]], dtype=np.float64)
     extinguish = np.array(
         [[1, 0, 0, 0, 0], [0, 0, 1, 0, 0], [0, 0, 0, 1, 0], [0, 0, 0, 0, 1]], dtype=np.float64
@@ -149,67 +155,80 @@ def _two(
     open_flux = flux @ fire
     ring = np.zeros((count, 4))
     ring[:, 0], ring[:, 1] = -(r_m + r_a), x_m
-    ring += -k * x_m * open_flux[:, 0] + a * k * x_m * open_flux[:, 1]
+    ring += -(k * x_m)[:, None] * open_flux[:, 0] + (a * k * x_m)[:, None] * open_flux[:, 1]
     a_off = np.zeros((count, 4, 4))
-    a_off[:, 0] = ring / (x_sm + x_sa)
+    a_off[:, 0] = ring / (x_sm + x_sa)[:, None]
     a_off[:, 1, 0] = -x_c / x_m
     a_off[:, 2:] = open_flux
-    off_volts = x_sm * a_off[:, 0] + k * x_m * open_flux[:, 0]
+    off_volts = x_sm[:, None] * a_off[:, 0] + (k * x_m)[:, None] * open_flux[:, 0]
     off_volts[:, 0] += r_m
-    torque = np.zeros((5, 5))
+    torque = np.zeros((count, 5, 5))
     per_square = 0.5 * motor.poles * k * x_m / (2 * np.pi * frequency_hz)
-    torque[0, 4] = torque[4, 0] = per_square / 2
-    torque[1, 3] = torque[3, 1] = -a * per_square / 2
-    rotor = np.array([[-k, 0, 0, k, 0], [0, -a * k, 0, 0, k]])
+    torque[:, 0, 4] = torque[:, 4, 0] = per_square / 2
+    torque[:, 1, 3] = torque[:, 3, 1] = -a * per_square / 2
+    rotor = np.zeros((count, 2, 5))
+    rotor[:, 0, 0], rotor[:, 0, 3], rotor[:, 1, 1], rotor[:, 1, 4] = -k, k, -a * k, k
+    capacitor = np.zeros((count, 5))
+    capacitor[:, 2] = x_m
     return Switched(
         speed, frequency_hz, a_on, b_on, a_off, np.array([1.0, 1, 0, 0, 0]), fire, extinguish, off_volts, r_s, x_s,
-        np.array([1.0, 0, 0, 0, 0]), np.array([0, 1.0, 0, 0, 0]), np.array([0, 0, x_m, 0, 0]), rotor,
-        np.full(count, r_2), torque, 1.0, (r_m, r_a), 0.0, None, 4 * np.pi * frequency_hz / motor.poles,
+        np.array([1.0, 0, 0, 0, 0]), np.array([0, 1.0, 0, 0, 0]), capacitor, rotor, r_2, torque, np.ones(count),
+        np.stack([r_m, r_a], axis=-1), np.zeros(count), None, 4 * np.pi * frequency_hz / motor.poles,
     )  # fmt: skip
 
 
 def _single(
     motor: SingleWindingMotor, speed: FloatArray, w: FloatArray, frequency_hz: float, r_s: float, x_s: float
 ) -> Switched:
-    scale = frequency_hz / motor.rated_frequency_hz
-    x_m = scale * float(motor.magnetising_reactance_ohm)
-    leak = _LEAST_LEAKAGE * x_m
-    x_1 = max(scale * float(motor.stator_leakage_reactance_ohm), leak)
-    x_2 = max(scale * float(motor.rotor_leakage_reactance_ohm), leak)
-    r_1 = float(motor.stator_resistance_ohm)
-    slip = 1 - w
-    r_gap = float(motor.rotor_resistance_ohm) / slip
-    core = motor.core_loss_resistance_ohm
-    g = 0.0 if core is None else 1 / float(core)
     count = len(speed)
+
+    def each(value: FloatOrArray) -> FloatArray:
+        return np.broadcast_to(np.asarray(value, dtype=np.float64), (count,))
+
+    scale = frequency_hz / motor.rated_frequency_hz
+    x_m = scale * each(motor.magnetising_reactance_ohm)
+    leak = _LEAST_LEAKAGE * x_m
+    x_1 = np.maximum(scale * each(motor.stator_leakage_reactance_ohm), leak)
+    x_2 = np.maximum(scale * each(motor.rotor_leakage_reactance_ohm), leak)
+    r_1 = each(motor.stator_resistance_ohm)
+    r_gap = each(motor.rotor_resistance_ohm) / (1 - w)
+    core = motor.core_loss_resistance_ohm
+    gap = None
     if core is None:
         # States: stator and rotor current.
-        inverse = np.linalg.inv(np.array([[x_1 + x_m + x_s, -x_m], [-x_m, x_2 + x_m]]))
+        g = np.zeros(count)
+        reactance = np.zeros((count, 2, 2))
+        reactance[:, 0, 0], reactance[:, 1, 1] = x_1 + x_m + x_s, x_2 + x_m
+        reactance[:, 0, 1] = reactance[:, 1, 0] = -x_m
+        inverse = np.linalg.inv(reactance)
         volts = np.zeros((count, 2, 2))
         volts[:, 0, 0], volts[:, 1, 1] = -(r_1 + r_s), -r_gap
         a_on = inverse @ volts
-        b_on = np.broadcast_to(inverse[:, 0], (count, 2)).copy()
+        b_on = np.array(inverse[:, :, 0], dtype=np.float64)
         a_off = (-r_gap / (x_2 + x_m))[:, None, None]
         fire, extinguish = np.array([[0.0], [1.0]]), np.array([[0.0, 1.0]])
-        off_volts = -x_m * a_off[:, 0]
-        line, rotor, gap = np.array([1.0, 0.0]), np.array([[0.0, 1.0]]), None
+        off_volts = -x_m[:, None] * a_off[:, 0]
+        line, rotor = np.array([1.0, 0.0]), np.broadcast_to(np.array([[0.0, 1.0]]), (count, 1, 2))
     else:
         # States: stator, magnetising and rotor current; the iron takes what is left of the stator's.
-        r_c = float(core)
-        gap = np.array([r_c, -r_c, -r_c])
+        r_c = each(core)
+        g = 1 / r_c
+        gap = r_c[:, None] * np.array([1.0, -1.0, -1.0])
         a_on = np.zeros((count, 3, 3))
-        a_on[:, 0] = -gap / (x_1 + x_s)
+        a_on[:, 0] = -gap / (x_1 + x_s)[:, None]
         a_on[:, 0, 0] -= (r_1 + r_s) / (x_1 + x_s)
-        a_on[:, 1] = gap / x_m
-        a_on[:, 2] = gap / x_2
+        a_on[:, 1] = gap / x_m[:, None]
+        a_on[:, 2] = gap / x_2[:, None]
         a_on[:, 2, 2] -= r_gap / x_2
         b_on = np.zeros((count, 3))
         b_on[:, 0] = 1 / (x_1 + x_s)
         fire, extinguish = np.eye(3)[:, 1:], np.eye(3)[1:]
         a_off = extinguish @ a_on @ fire
-        off_volts = np.broadcast_to(gap @ fire, (count, 2)).copy()
-        line, rotor = np.array([1.0, 0.0, 0.0]), np.array([[0.0, 0.0, 1.0]])
+        off_volts = gap @ fire
+        line = np.array([1.0, 0.0, 0.0])
+        rotor = np.broadcast_to(np.array([[0.0, 0.0, 1.0]]), (count, 1, 3))
     return Switched(
         speed, frequency_hz, a_on, b_on, a_off, line, fire, extinguish, off_volts, r_s, x_s, line, None, None, rotor,
-        r_gap, None, float(motor.torque_factor), (r_1, 0.0), g, gap, 4 * np.pi * frequency_hz / motor.poles,
+        r_gap, None, each(motor.torque_factor), np.stack([r_1, np.zeros(count)], axis=-1), g, gap,
+        4 * np.pi * frequency_hz / motor.poles,
     )  # fmt: skip

@@ -501,8 +501,8 @@ class TriacFed:
         return Waveforms(
             theta, supply, motor, np.where(on, line, 0.0) * sign, (x @ m.main) * sign,
             None if m.auxiliary is None else (x @ m.auxiliary) * sign,
-            None if m.capacitor is None else (x @ m.capacitor) * sign,
-            None if m.torque is None else _square(x, m.torque),
+            None if m.capacitor is None else (x @ m.capacitor[0]) * sign,
+            None if m.torque is None else _square(x, m.torque[0]),
             np.where(on, self.on_state_v * sign, supply - motor), on,
         )  # fmt: skip
 
@@ -568,14 +568,16 @@ class TriacFed:
     def _torque(self, p: _Pieces) -> FloatArray:
         m = self.machine
         if m.torque is not None:
-            mean: FloatArray = p.mean(_square(p.x, m.torque), _square(p.x_open, m.torque))
+            form = m.torque[p.at]
+            mean: FloatArray = p.mean(_square(p.x, form), _square(p.x_open, form))
             return mean
         # The one-phase circuit: only the rotor current's fundamental makes torque.
-        rotor = m.rotor[0]
+        rotor = m.rotor[p.at, 0][..., None]
         first = 2 * p.mean(
-            (p.x @ rotor) * np.exp(-1j * p.theta), (p.x_open @ rotor) * np.exp(-1j * p.theta_open)
+            (p.x @ rotor)[..., 0] * np.exp(-1j * p.theta),
+            (p.x_open @ rotor)[..., 0] * np.exp(-1j * p.theta_open),
         )
-        return np.asarray(m.torque_factor * (np.abs(first) ** 2 / 2) * m.rotor_ohm[p.at] / m.omega_s)
+        return np.asarray(m.torque_factor[p.at] * (np.abs(first) ** 2 / 2) * m.rotor_ohm[p.at] / m.omega_s)
 
     def _observe(self, p: _Pieces, full: NDArray[np.bool_]) -> dict[str, FloatArray | None]:
         """Averages by Gauss quadrature over the two smooth pieces, extremes from samples."""
@@ -592,13 +594,15 @@ class TriacFed:
         def rms(row: FloatArray | None) -> FloatArray:
             if row is None:
                 return np.zeros(len(at))
-            return np.asarray(np.sqrt(p.mean((p.x @ row) ** 2, (p.x_open @ row) ** 2)))
+            row = np.broadcast_to(row, (len(at), row.shape[-1]))[..., None]
+            return np.asarray(np.sqrt(p.mean((p.x @ row)[..., 0] ** 2, (p.x_open @ row)[..., 0] ** 2)))
 
         line = np.sqrt(p.mean(i**2))
         # Fundamental of the line current; by symmetry half a period is enough where both halves are alike.
         first = 2 * p.mean(i * np.exp(-1j * p.theta))
         first_rms = np.abs(first) / np.sqrt(2)
-        rotor_on, rotor_off = p.x @ m.rotor.T, p.x_open @ m.rotor.T
+        rotor = np.swapaxes(m.rotor[at], -1, -2)
+        rotor_on, rotor_off = p.x @ rotor, p.x_open @ rotor
         gap = m.rotor_ohm[at] * p.mean((rotor_on**2).sum(axis=-1), (rotor_off**2).sum(axis=-1))
         torque = self._torque(p)
         shaft = torque * m.speed_rpm[at] * (np.pi / 30)
@@ -606,10 +610,13 @@ class TriacFed:
         ripple = None
         if m.torque is not None:
             looked_open = self._off.free(at, p.end, p.rest[:, None] * _LOOKED) @ m.fire.T
-            both = _square(looked, m.torque), _square(looked_open, m.torque)
+            both = _square(looked, m.torque[at]), _square(looked_open, m.torque[at])
             highest = np.maximum(*(_highest(b) for b in both))
             ripple = highest + np.maximum(*(_highest(-b) for b in both))
-        core = 0.0 if m.gap is None else m.core_s * p.mean((p.x @ m.gap) ** 2, (p.x_open @ m.gap) ** 2)
+        core: FloatArray | float = 0.0
+        if m.gap is not None:
+            gap_row = m.gap[at][..., None]
+            core = m.core_s[at] * p.mean((p.x @ gap_row)[..., 0] ** 2, (p.x_open @ gap_row)[..., 0] ** 2)
         main, auxiliary = rms(m.main), rms(m.auxiliary)
         open_volts = np.einsum("pj,pj->p", p.end, m.off_volts[at])
         stop = np.sqrt(2) * self.supply_v * np.sin(p.start + p.some)
@@ -622,7 +629,7 @@ class TriacFed:
             "crest_current_a": _highest(np.abs(looked @ m.line)),
             "main_current_a": main,
             "auxiliary_current_a": auxiliary,
-            "capacitor_voltage_v": rms(m.capacitor),
+            "capacitor_voltage_v": rms(None if m.capacitor is None else m.capacitor[at]),
             "input_power_w": p.mean(supply * i),
             "triac_loss_w": self.on_state_v * p.mean(np.abs(i)),
             "torque_nm": torque,
@@ -630,7 +637,7 @@ class TriacFed:
             "shaft_power_w": shaft,
             # In the one-phase circuit R2/s stands for heat and shaft together.
             "rotor_loss_w": gap if m.torque is not None else gap - shaft,
-            "winding_loss_w": m.winding_ohm[0] * main**2 + m.winding_ohm[1] * auxiliary**2 + core,
+            "winding_loss_w": m.winding_ohm[at, 0] * main**2 + m.winding_ohm[at, 1] * auxiliary**2 + core,
             "current_thd": np.sqrt(np.maximum(line**2 - first_rms**2, 0.0)) / np.maximum(first_rms, 1e-12),
             "displacement_rad": -np.angle(first * 1j),
             "step_v": np.where(full, 0.0, stop - open_volts),
