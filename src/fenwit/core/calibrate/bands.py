@@ -85,15 +85,37 @@ def step_bands(
     values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
     # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
     over = found.runs & (volts > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
-    low, middle, high = percentiles(values, found.runs & ~over)
+    return joined(belief, values, found.runs, over)
+
+
+def joined(
+    belief: Belief, values: FloatArray, runs: NDArray[np.bool_], over: NDArray[np.bool_]
+) -> tuple[StepBands, ...]:
+    """Bands from what every draw gives, the model's own error included.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan [-]
+    values : array
+        Speed, motor volts, line amps, watts and motor heat, shape (5, steps, draws) [any]
+    runs, over : array
+        Which draws run, and which of them get too many volts, shape (steps, draws) [-]
+
+    Returns
+    -------
+    tuple of StepBands
+        One for each step [-]
+    """
+    low, middle, high = percentiles(values, runs & ~over)
     away = np.minimum(1.0, 4 * np.abs(1 - middle[1] / belief.supply.voltage_v))
     # Watts go with the square of what volts and amps go with.
     own = _Z90 * MODEL_ERROR * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
     low = np.maximum(0.0, middle - np.hypot(middle - low, own))
     high = middle + np.hypot(high - middle, own)
-    stalled, too_much = 1 - found.runs.mean(axis=-1), over.mean(axis=-1)
+    stalled, too_much = 1 - runs.mean(axis=-1), over.mean(axis=-1)
     bands = []
-    for i in range(len(z)):
+    for i in range(len(runs)):
         mine = [Band(float(a), float(b)) for a, b in zip(low[:, i], high[:, i], strict=True)]
         speed, motor, line, power, heat = mine if stalled[i] + too_much[i] <= 0.75 else [_NONE] * 5
         half = float(middle[0, i]) if speed is not _NONE else 0.0

@@ -1,0 +1,121 @@
+"""Bands of steps behind a triac: every draw of the belief solved exactly, all draws at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from fenwit.core.calibrate.bands import StepBands, joined
+from fenwit.core.calibrate.fit import Belief
+from fenwit.core.load import FanLoad
+from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.motor.switched import switched
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source
+from fenwit.core.regulator.knob import PhasePoint, phase_solutions
+from fenwit.core.regulator.phase import TriacFed
+
+FloatArray = NDArray[np.float64]
+_DRAWS = 80
+_STEPS = 7
+_NEAR = 1e-3
+"""Of full-speed torque: how closely motor and fan must agree [-]"""
+
+
+def phase_bands(
+    belief: Belief, supply: Source, firing_deg: Sequence[float], on_state_v: float = 0.0
+) -> tuple[StepBands, ...]:
+    """Bands of several firing angles, as `step_bands` gives them for a series impedance.
+
+    Each draw's speed is found by secants from the likeliest motor's; a draw that does not start from rest, or whose
+    torques do not meet in a stable point, counts as one that does not run.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan [-]
+    supply : Source
+        Supply, a choke as its impedance [-]
+    firing_deg : sequence of float
+        Firing angles [°]
+    on_state_v : float
+        Volts across the conducting triac [V]
+
+    Returns
+    -------
+    tuple of StepBands
+        One for each angle [-]
+
+    Raises
+    ------
+    InputError
+        Angles outside 0 to 180°.
+    """
+    if not len(firing_deg):
+        return ()
+    theta = belief.theta[:, :_DRAWS]
+    draws = theta.shape[1]
+    motor, load = belief.model.motor(theta), belief.model.load(theta)
+    n_s = synchronous_speed_rpm(belief.datum.poles, supply.frequency_hz)
+    z = supply.impedance_ohm
+
+    def fed(speed: FloatArray) -> TriacFed:
+        machine = switched(motor, speed, supply.frequency_hz, z.real, z.imag)
+        return TriacFed(machine, supply.voltage_v, on_state_v)
+
+    at_rest = fed(np.zeros(draws))
+    values = np.zeros((5, len(firing_deg), draws))
+    runs, over = (np.zeros((len(firing_deg), draws), dtype=bool) for _ in range(2))
+    for i, (angle, told) in enumerate(
+        zip(
+            firing_deg,
+            phase_solutions(belief.motor, belief.load, supply, firing_deg, on_state_v),
+            strict=True,
+        )
+    ):
+        point = told.running or (told.points[told.from_full] if told.from_full is not None else None)
+        if not isinstance(point, PhasePoint):
+            continue
+        alpha = np.full(draws, np.radians(angle))
+        tau = np.full(draws, np.radians(point.conduction_angle_deg))
+        speed, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
+        starts = at_rest.torques_near(alpha, tau) > np.ravel(load.friction_nm) * load.break_away_ratio
+        runs[i] = good & starts
+        s = fed(speed).states_near(alpha, tau)
+        heat = s.rotor_loss_w + s.winding_loss_w
+        values[:, i] = speed, s.motor_voltage_v, s.line_current_a, s.input_power_w, heat
+        over[i] = runs[i] & (s.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
+    return joined(belief, values, runs, over)
+
+
+def _settle(
+    fed: Callable[[FloatArray], TriacFed],
+    load: FanLoad,
+    alpha: FloatArray,
+    tau: FloatArray,
+    near_rpm: float,
+    n_s: float,
+) -> tuple[FloatArray, NDArray[np.bool_]]:
+    """Speed of each draw near one, and whether motor and fan agree there in a stable way."""
+
+    def net(speed: FloatArray) -> FloatArray:
+        asked = load.torque_nm(speed[:, None])[:, 0]
+        return np.asarray(fed(speed).torques_near(alpha, tau) - asked)
+
+    full = np.ravel(load.full_speed_torque_nm)
+    before = np.full(len(alpha), near_rpm)
+    now = np.clip(before * 1.02, 0.002 * n_s, 0.998 * n_s)
+    f_before, f = net(before), net(now)
+    slope = np.zeros(len(alpha))
+    for _ in range(_STEPS):
+        moved = now - before
+        slope = np.where(np.abs(moved) > 1e-9 * n_s, (f - f_before) / np.where(moved == 0, 1.0, moved), slope)
+        # Where the curves run side by side the step is held short.
+        step = np.clip(-f / np.where(slope == 0, np.inf, slope), -0.15 * n_s, 0.15 * n_s)
+        before, f_before = now, f
+        now = np.clip(now + step, 0.002 * n_s, 0.998 * n_s)
+        f = net(now)
+        if (np.abs(f) < 1e-6 * full).all():
+            break
+    return now, (np.abs(f) < _NEAR * full) & (slope < 0)
