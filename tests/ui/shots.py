@@ -106,6 +106,14 @@ def _torque(page: Page, address: str) -> None:
     page.locator("h1").click()
 
 
+def _phase(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/1/size?by=phase")
+    page.get_by_role("img", name="Speed over firing angle").wait_for()
+    page.locator("h1").click()
+    page.keyboard.press("2")
+    page.get_by_role("img", name="Waveforms of step 2").wait_for()
+
+
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
@@ -116,6 +124,7 @@ VIEWS = {
     "torque": _torque,
     "aim": _job("aim"),
     "size": _size,
+    "phase": _phase,
     "barred": _barred,
     "prove": _prove,
     "hand-over": _hand_over,

@@ -164,6 +164,17 @@ export function useStudy(page: JobPageData, step: number) {
   });
 }
 
+/** What phase angle would do: knob curve, steps with bands, one step's waveforms, the parts around the triac. */
+export function usePhase(page: JobPageData, step: number) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['phase', jobId, page.saved_at, step],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/phase', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    placeholderData: keepPreviousData,
+  });
+}
+
 export function useInstruments() {
   return useQuery({ queryKey: ['instruments'], queryFn: ({ signal }) => answer(api.GET('/api/instruments', { signal })) });
 }

@@ -1,6 +1,7 @@
 import { Tabs } from 'radix-ui';
 import { useEffect, useState } from 'react';
-import { useBanks, type Bank, type Problem, type Schemas } from '../api/client';
+import { useSearchParams } from 'react-router';
+import { useBanks, type Bank as BankData, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import { SizingPlot } from '../instruments/SizingPlot';
 import type { StageProps } from '../pages/JobPage';
@@ -9,10 +10,36 @@ import { useWho } from '../ui/who';
 import { Acceptance } from './size/Acceptance';
 import { BankList } from './size/BankList';
 import { Parts } from './size/Parts';
+import { PhaseAngle } from './phase/PhaseAngle';
 import { Strays } from './size/Strays';
 
+/** By which method the steps are made: a bank in the line, or a triac. */
+export function Size(props: StageProps) {
+  const [search, setSearch] = useSearchParams();
+  const by = search.get('by') === 'phase' ? 'phase' : 'bank';
+  if (!props.frame.full || (props.page.job.wanted_rpm.length === 0 && !props.page.design)) return <Bank {...props} />;
+  return (
+    <Tabs.Root value={by} onValueChange={(to) => setSearch(to === 'phase' ? { by: to } : {}, { replace: true })} className="flex h-full min-h-0 flex-col">
+      <Tabs.List aria-label="Method" className="-mt-3 flex shrink-0 gap-7">
+        <Tabs.Trigger value="bank" className="tab">
+          in the line
+        </Tabs.Trigger>
+        <Tabs.Trigger value="phase" className="tab">
+          phase angle
+        </Tabs.Trigger>
+      </Tabs.List>
+      <Tabs.Content value="bank" tabIndex={-1} className="min-h-0 flex-1">
+        <Bank {...props} />
+      </Tabs.Content>
+      <Tabs.Content value="phase" tabIndex={-1} className="min-h-0 flex-1">
+        <PhaseAngle page={props.page} selected={props.selected} onSelect={props.onSelect} />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
+
 /** Speed over capacitance, the banks best first, and what each part bears. */
-export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash }: StageProps) {
+function Bank({ page, frame, selected, onSelect, draft, setDraft, onClash }: StageProps) {
   const { who } = useWho();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [tab, setTab] = useState('parts');
@@ -21,7 +48,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
   const wanted = useSettled(draft?.wanted_rpm ?? null);
   const banks = useBanks(page, wanted);
 
-  async function choose(bank: Bank): Promise<Problem | null> {
+  async function choose(bank: BankData): Promise<Problem | null> {
     const refused = await save({
       kind: 'design',
       method: 'POST',
@@ -61,7 +88,7 @@ export function Size({ page, frame, selected, onSelect, draft, setDraft, onClash
   }
   const missed = frame.rules.filter((r) => !r.met).length;
   return (
-    <div className="flex h-full min-h-[480px] flex-col max-[900px]:h-auto">
+    <div className="flex h-full min-h-[440px] flex-col max-[900px]:h-auto">
       <div className="grid min-h-[220px] flex-[1_1_220px] grid-cols-[minmax(0,1.15fr)_minmax(370px,1fr)] gap-6 max-[900px]:flex-none max-[900px]:grid-cols-1 max-[900px]:grid-rows-[280px_280px]">
         <SizingPlot frame={frame} selected={selected} onSelect={onSelect} />
         <BankList

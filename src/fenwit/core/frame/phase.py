@@ -211,7 +211,7 @@ def _bands(belief: Belief, supply: Source, firing_deg: tuple[float, ...]) -> tup
     return phase_bands(belief, supply, firing_deg, ON_STATE_V)
 
 
-def table_of(state: JobState, spacing: Spacing, steps: int) -> FiringTable:
+def table_of(state: JobState, spacing: Spacing, steps: int, frequency_hz: float | None = None) -> FiringTable:
     """A firing table of a job's fan.
 
     Parameters
@@ -222,6 +222,8 @@ def table_of(state: JobState, spacing: Spacing, steps: int) -> FiringTable:
         What is even from step to step [-]
     steps : int
         How many [-]
+    frequency_hz : float or None
+        Mains it is made for; the job's own when None [Hz]
 
     Returns
     -------
@@ -237,7 +239,10 @@ def table_of(state: JobState, spacing: Spacing, steps: int) -> FiringTable:
     shown_ = phase(state)
     if found is None or shown_.refused:
         raise InputError("method", Method.PHASE_ANGLE.value, "a fan that phase angle suits", shown_.refused)
-    return firing_table(curve_of(found[1].belief, found[1].supply), spacing, steps)
+    fan = found[1]
+    # The fan stays what its readings made it; only what it is fed with may be another mains.
+    supply = fan.supply if frequency_hz is None else Source(fan.supply.voltage_v, frequency_hz)
+    return firing_table(curve_of(fan.belief, supply), spacing, steps)
 
 
 def angles_for(fan: Fan, curve: KnobCurve, wanted_rpm: Sequence[float]) -> tuple[float | None, ...]:
@@ -341,8 +346,8 @@ def _facts(point: PhasePoint, band: StepBands, fan: Fan) -> tuple[str, ...]:
     watts = q.with_uncertainty(point.input_power_w, band.input_power_w.half_width, "W")
     found = [volts, amps, watts, f"pf {point.power_factor:.2f}", f"THD {100 * point.current_thd:.0f} %"]
     if point.torque_ripple_nm is not None:
-        found.append(f"torque ripple {q.plain(point.torque_ripple_nm)} N·m")
-    found.append(f"heat {rise:.2g} × full speed's")
+        found.append(f"ripple {q.plain(point.torque_ripple_nm)} N·m")
+    found.append(f"heat {rise:.2g} × full")
     return tuple(found)
 
 
@@ -403,7 +408,8 @@ def _part_facts(design: TriacDesign) -> tuple[str, ...]:
         f"snubber {q.show(s.ohm, q.RESISTANCE)} and {q.show(s.farads, q.CAPACITANCE)}: "
         f"{1e3 * s.loss_w:.2g} mW, {1e3 * s.leakage_a:.2g} mA through the motor when off ({creep})",
         f"choke {1e3 * f.choke_h:.2g} mH for {f.crest_a:.2g} A crest, X capacitor "
-        f"{q.show(f.capacitor_f, q.CAPACITANCE)}, damped with {f.damping_ohm:.2g} Ω; resonance {f.resonance_hz / 1e3:.2g} kHz",
+        f"{q.show(f.capacitor_f, q.CAPACITANCE)}, damped with {f.damping_ohm:.2g} Ω; resonance "
+        f"{f.resonance_hz / 1e3:.2g} kHz",
         f"varistor {design.varistor_v:.0f} V, fuse {design.fuse_a:g} A, gate resistor "
         f"{q.show(design.gate_ohm, q.RESISTANCE)}",
         f.words,
