@@ -102,12 +102,12 @@ def test_a_motors_current_that_goes_on_past_the_zero_delays_the_firing() -> None
 
 
 def test_tolerances_span_the_nominal_angle() -> None:
-    band = tolerance(PLAIN, 0.7, 230, 50)
+    band = tolerance(PLAIN, np.array([0.7]), 230, 50)[0]
     assert band.low_deg < band.nominal_deg < band.high_deg
-    narrow = tolerance(PLAIN, 0.7, 230, 50, knob=0.05, capacitor=0.05, breakover=1.0)
+    narrow = tolerance(PLAIN, np.array([0.7]), 230, 50, knob=0.05, capacitor=0.05, breakover=1.0)[0]
     assert band.low_deg < narrow.low_deg
     assert narrow.high_deg < band.high_deg
-    exact = tolerance(PLAIN, 0.7, 230, 50, knob=0, capacitor=0, breakover=0)
+    exact = tolerance(PLAIN, np.array([0.7]), 230, 50, knob=0, capacitor=0, breakover=0)[0]
     assert exact.low_deg == exact.high_deg == pytest.approx(narrow.nominal_deg)
 
 
@@ -152,7 +152,7 @@ def test_the_track_of_the_knob() -> None:
         lambda: firing(PLAIN, np.array([1e5]), 0, 50),
         lambda: propose(90, 60, 230, 50),
         lambda: propose(20, 174.9, 24, 50),
-        lambda: tolerance(PLAIN, 0.5, 230, 50, breakover=30),
+        lambda: tolerance(PLAIN, np.array([0.5]), 230, 50, breakover=30),
         lambda: ohm_for_angle(PLAIN, 200.0, 230, 50),
     ],
 )

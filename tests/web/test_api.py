@@ -465,6 +465,6 @@ def test_every_route_is_typed_and_says_how_it_refuses(client: TestClient) -> Non
         for method, operation in methods.items():
             codes = operation["responses"]
             good = next(c for c in codes if c.startswith("2"))
-            if not path.endswith((".pdf", ".html", ".svg", ".csv", ".json")):
+            if not path.endswith((".pdf", ".html", ".svg", ".csv", ".json", ".h")):
                 assert "schema" in codes[good]["content"]["application/json"], (path, method)
             assert "409" in codes

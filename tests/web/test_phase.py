@@ -79,3 +79,50 @@ def test_a_table_that_cannot_be_is_refused(
     client: TestClient, job: int, query: dict[str, str], status: int
 ) -> None:
     refused(client.get(f"/api/jobs/{job}/firing.csv", params=query), status)
+
+
+def test_a_knob_both_ways_its_cures_and_its_scale(client: TestClient) -> None:
+    query = {"knob": "500k", "least": "3k3", "capacitor": "100n"}
+    shown = client.get(f"/api/jobs/{BUNK}/knob", params=query).json()
+    assert shown["gap_turn"] > 0.05
+    assert shown["cures"]
+    up, down = shown["up_rpm"], shown["down_rpm"]
+    assert sum(v > 0 for v in up) < sum(v > 0 for v in down)
+    assert up[-1] == pytest.approx(down[-1]) == pytest.approx(329, abs=3)
+    full = client.get(f"/api/jobs/{BUNK}/knob", params={**query, "starts_full": "true"}).json()
+    assert full["up_rpm"] == full["down_rpm"]
+    speeds = [m["rpm"] for m in shown["scale"]]
+    assert speeds == sorted(speeds)
+    assert all(0 <= m["turn"] <= 1 for m in shown["scale"])
+    svg = client.get(f"/api/jobs/{BUNK}/knob-scale.svg", params=query)
+    assert svg.headers["content-type"].startswith("image/svg+xml")
+    assert svg.text.count("<line") == len(speeds)
+    second = client.get(
+        f"/api/jobs/{BUNK}/knob", params={**query, "second_ohm": "15k", "second_f": "100n"}
+    ).json()
+    assert second["gap_turn"] < 0.3 * shown["gap_turn"]
+
+
+@pytest.mark.parametrize(
+    ("query", "field"),
+    [
+        ({"knob": "blue"}, "knob"),
+        ({"capacitor": "4Ω"}, "capacitor"),
+        ({"knob": "0"}, "knob"),
+        ({"second_ohm": "15k"}, "second_f"),
+        ({"breakback": "40V"}, "breakback_v"),
+        ({"taper": "wild"}, None),
+    ],
+)
+def test_a_network_that_cannot_be_is_refused_beside_its_field(
+    client: TestClient, query: dict[str, str], field: str | None
+) -> None:
+    refused(client.get(f"/api/jobs/{BUNK}/knob", params=query), 422, field)
+
+
+def test_usual_values_for_a_range(client: TestClient) -> None:
+    found = client.get(f"/api/jobs/{BUNK}/proposals", params={"fast": 20, "slow": 125}).json()
+    assert found
+    taken = {k: found[0][k] for k in ("knob", "least", "capacitor", "across")}
+    assert client.get(f"/api/jobs/{BUNK}/knob", params=taken).status_code == 200
+    refused(client.get(f"/api/jobs/{BUNK}/proposals", params={"fast": 90, "slow": 60}), 422, "slow_deg")

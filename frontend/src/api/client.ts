@@ -175,6 +175,31 @@ export function usePhase(page: JobPageData, step: number) {
   });
 }
 
+export type KnobAsked = NonNullable<paths['/api/jobs/{job_id}/knob']['get']['parameters']['query']>;
+
+/** A knob with a diac network: speed both ways, snap-on, cures, tolerance, scale. */
+export function useKnob(page: JobPageData, asked: KnobAsked) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['knob', jobId, page.saved_at, asked],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/knob', { params: { path: { job_id: jobId }, query: asked }, signal })),
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+export function useProposals(page: JobPageData, fast: number, slow: number, wanted: boolean) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['proposals', jobId, fast, slow],
+    queryFn: ({ signal }) =>
+      answer(api.GET('/api/jobs/{job_id}/proposals', { params: { path: { job_id: jobId }, query: { fast, slow } }, signal })),
+    enabled: wanted,
+    retry: false,
+  });
+}
+
 export function useInstruments() {
   return useQuery({ queryKey: ['instruments'], queryFn: ({ signal }) => answer(api.GET('/api/instruments', { signal })) });
 }

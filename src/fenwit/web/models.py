@@ -558,6 +558,16 @@ class FindingsEdit(BaseModel):
     spare: Annotated[list[SectionEdit], Field(max_length=6)] | None = None
 
 
+class Proposed(BaseModel):
+    """A diac network from preferred values, and the angles its ends give."""
+
+    least: str
+    knob: str
+    capacitor: str
+    across: str
+    text: str
+
+
 class NewRun(BaseModel):
     """A run away from full speed: what stands in the line."""
 

@@ -2,6 +2,7 @@ import { Tabs } from 'radix-ui';
 import { useState } from 'react';
 import { usePhase, type Schemas } from '../../api/client';
 import type { StageProps } from '../../pages/JobPage';
+import { Knob } from './Knob';
 import { KnobPlot } from './KnobPlot';
 import { WavePlot } from './WavePlot';
 
@@ -29,6 +30,7 @@ export function PhaseAngle({ page, selected, onSelect }: Pick<StageProps, 'page'
         <Tabs.List className="flex shrink-0 gap-7 border-b border-rule" aria-label="About phase angle">
           {[
             ['steps', 'Steps and limits'],
+            ['knob', 'Knob and diac'],
             ['table', 'Firing table'],
             ['parts', 'Parts around the triac'],
             ['crude', 'Cruder estimates'],
@@ -40,6 +42,9 @@ export function PhaseAngle({ page, selected, onSelect }: Pick<StageProps, 'page'
         </Tabs.List>
         <Tabs.Content value="steps" className="min-h-0 flex-1 overflow-auto pt-1">
           <Steps shown={shown} selected={selected} onSelect={onSelect} />
+        </Tabs.Content>
+        <Tabs.Content value="knob" className="min-h-0 flex-1 overflow-auto pt-1">
+          <Knob page={page} shown={shown} />
         </Tabs.Content>
         <Tabs.Content value="table" className="min-h-0 flex-1 overflow-auto pt-1">
           <Table jobId={page.job.id} hertz={page.job.supply_frequency_hz} />

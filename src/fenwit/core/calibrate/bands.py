@@ -99,8 +99,10 @@ def joined(
         The fan [-]
     values : array
         Speed, motor volts, line amps, watts and motor heat, shape (5, steps, draws) [any]
-    runs, over : array
-        Which draws run, and which of them get too many volts, shape (steps, draws) [-]
+    runs : array
+        Which draws run, shape (steps, draws) [-]
+    over : array
+        Which of them get too many volts, shape (steps, draws) [-]
 
     Returns
     -------

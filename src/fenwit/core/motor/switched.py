@@ -84,8 +84,10 @@ def switched(
         Speeds, shape (speeds,), from rest to synchronous speed [rpm]
     frequency_hz : float
         Supply frequency [Hz]
-    line_ohm, line_reactance_ohm : float
-        A choke in the line, at the supply frequency [Ω]
+    line_ohm : float
+        Of a choke in the line [Ω]
+    line_reactance_ohm : float
+        Of it, at the supply frequency [Ω]
 
     Returns
     -------

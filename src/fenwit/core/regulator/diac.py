@@ -12,6 +12,7 @@ from collections.abc import Callable
 from copy import copy
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,6 +26,8 @@ Extinction = Callable[[FloatArray], FloatArray]
 
 _GRID = 241
 _HALF_CYCLES = 120
+_COARSE = 61
+"""Positions of the knob that are tried for a cure [-]"""
 _ON_CLOSE = 1e-7
 
 
@@ -182,6 +185,8 @@ def _settle(net: _Net, state: FloatArray, start: FloatArray, ends: Extinction) -
         if not len(going):
             return found
         left, alpha, state, start, net = left[going], alpha[going], state[going], start[going], net.of(going)
+    # Uneven firing that never repeats is no setting anybody can use.
+    found[left] = np.inf
     return found
 
 
@@ -245,12 +250,19 @@ class _Net:
         rows = np.arange(len(start))
         low, high = theta[rows, k - 1], theta[rows, k]
         at = np.where(any_, high, np.pi)
-        for _ in range(30):
-            middle = 0.5 * (low + high)
-            reached = (
-                self._free(away, middle - start)[:, -1] + (self.forced[:, -1] * np.exp(1j * middle)).imag
-            ) >= self.breakover
-            high, low = np.where(reached, middle, high), np.where(reached, low, middle)
+
+        def over(angle: FloatArray) -> FloatArray:
+            mine = (self.forced[:, -1] * np.exp(1j * angle)).imag
+            return np.asarray(self._free(away, angle - start)[:, -1] + mine - self.breakover)
+
+        # Within one sample the wave is all but straight: a few secants find where it meets the break-over volts.
+        f_low, f_high = v[rows, k - 1] - self.breakover, v[rows, k] - self.breakover
+        before, f_before, now = low, f_low, np.clip(low - f_low * (high - low) / (f_high - f_low), low, high)
+        for _ in range(5):
+            f_now = over(now)
+            gap = np.where(np.abs(f_now - f_before) < 1e-12, np.inf, f_now - f_before)
+            before, f_before, now = now, f_now, np.clip(now - f_now * (now - before) / gap, low, high)
+        high = now
         at = np.where(any_, high, at)
         here = self._free(away, at - start) + self.alone(at)
         dropped = here.copy()
@@ -383,7 +395,7 @@ def cures(
         )
     found = []
     for words, other in tried:
-        after = snap_on(other, supply_v, frequency_hz, extinction)
+        after = snap_on(other, supply_v, frequency_hz, extinction, _COARSE)
         if after is not None and after.gap_turn < now.gap_turn - 0.01:
             found.append(Cure(words, other, after))
     return tuple(sorted(found, key=lambda c: c.after.gap_turn))
@@ -400,24 +412,26 @@ class AngleBand:
 
 
 def tolerance(
-    network: DiacNetwork, turn: float, supply_v: float, frequency_hz: float,
+    network: DiacNetwork, turn: FloatArray, supply_v: float, frequency_hz: float,
     knob: float = 0.20, capacitor: float = 0.10, breakover: float = 4.0,
     extinction: Extinction | None = None,
-) -> AngleBand:  # fmt: skip
-    """Earliest and latest firing at one position of the knob, over all corners of its parts' tolerances.
+) -> tuple[AngleBand, ...]:  # fmt: skip
+    """Earliest and latest firing at positions of the knob, over all corners of its parts' tolerances.
 
     Parameters
     ----------
     network : DiacNetwork
         The network [-]
-    turn : float
-        Position of the knob, 1 at the fast end [-]
+    turn : array
+        Positions of the knob, 1 at the fast end, shape (n,) [-]
     supply_v : float
         Supply [V]
     frequency_hz : float
         Its frequency [Hz]
-    knob, capacitor : float
-        Half widths of their tolerances [-]
+    knob : float
+        Half width of its tolerance [-]
+    capacitor : float
+        Half width of its tolerance [-]
     breakover : float
         Half width of the diac's break-over [V]
     extinction : callable or None
@@ -425,8 +439,8 @@ def tolerance(
 
     Returns
     -------
-    AngleBand
-        Angles on the way down [°]
+    tuple of AngleBand
+        Angles on the way down, one for each position [°]
 
     Raises
     ------
@@ -436,24 +450,23 @@ def tolerance(
     check_range("knob tolerance", knob, 0.0, 0.9, "")
     check_range("capacitor tolerance", capacitor, 0.0, 0.9, "")
     check_range("breakover tolerance", breakover, 0.0, network.breakover_v - network.breakback_v, "V")
+    places = np.atleast_1d(np.asarray(turn, dtype=np.float64))
     angles = []
-    for k in (-1, 0, 1):
-        for c in (-1, 0, 1):
-            for v in (-1, 0, 1):
-                if (k, c, v).count(0) not in (0, 3):
-                    continue
-                other = replace(
-                    network,
-                    knob_ohm=network.knob_ohm * (1 + k * knob),
-                    capacitance_f=network.capacitance_f * (1 + c * capacitor),
-                    second_f=None if network.second_f is None else network.second_f * (1 + c * capacitor),
-                    breakover_v=network.breakover_v + v * breakover,
-                )
-                ohm = other.first_ohm(np.array([turn]))
-                found = firing(other, ohm, supply_v, frequency_hz, extinction).down_rad[0]
-                angles.append(((k, c, v), 180.0 if np.isinf(found) else float(np.degrees(found))))
-    values = [a for _, a in angles]
-    return AngleBand(min(values), dict(angles)[0, 0, 0], max(values))
+    for k, c, v in ((0, 0, 0), *product((-1, 1), repeat=3)):
+        other = replace(
+            network,
+            knob_ohm=network.knob_ohm * (1 + k * knob),
+            capacitance_f=network.capacitance_f * (1 + c * capacitor),
+            second_f=None if network.second_f is None else network.second_f * (1 + c * capacitor),
+            breakover_v=network.breakover_v + v * breakover,
+        )
+        found = firing(other, other.first_ohm(places), supply_v, frequency_hz, extinction).down_rad
+        angles.append(np.where(np.isinf(found), 180.0, np.degrees(np.where(np.isinf(found), 0.0, found))))
+    every = np.array(angles)
+    return tuple(
+        AngleBand(float(low), float(nominal), float(high))
+        for low, nominal, high in zip(every.min(axis=0), every[0], every.max(axis=0), strict=True)
+    )
 
 
 def ohm_for_angle(
@@ -519,8 +532,10 @@ def propose(
 
     Parameters
     ----------
-    fast_deg, slow_deg : float
-        Wanted angles at both ends of the knob [°]
+    fast_deg : float
+        Wanted angle at the fast end of the knob [°]
+    slow_deg : float
+        Wanted angle at the slow end [°]
     supply_v : float
         Supply [V]
     frequency_hz : float

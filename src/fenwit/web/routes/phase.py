@@ -4,19 +4,24 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Response
+from fastapi import APIRouter, Depends, Query, Response
 
 from fenwit.core import CORE_VERSION
+from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.frame.knob import KnobShown, knob, usual
 from fenwit.core.frame.phase import PhaseShown, phase, table_of
+from fenwit.core.regulator.diac import DiacNetwork, Taper
 from fenwit.core.regulator.firing import MOST_STEPS, FiringTable, Spacing
 from fenwit.report.firingfile import firing_csv, firing_header
+from fenwit.report.knobscale import knob_scale_svg
 from fenwit.store.database import Database
-from fenwit.web.models import Db, JobId
+from fenwit.web.models import Db, JobId, Proposed
 from fenwit.web.page import load
 from fenwit.web.uploads import download
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["phase angle"])
+Text = Annotated[str, Query(max_length=40)]
 Steps = Annotated[int, Query(ge=2, le=MOST_STEPS)]
 _MAINS = (50.0, 60.0)
 
@@ -45,6 +50,74 @@ def firing_table_header(
     name, tables = _tables(db, job_id, spacing, steps, both)
     data = firing_header(tables, name, CORE_VERSION).encode()
     return download(data, f"fenwit-firing-{job_id}.h", "text/plain; charset=utf-8")
+
+
+def _network(
+    least: Text = "3k3",
+    knob: Text = "470k",
+    capacitor: Text = "100n",
+    breakover: Text = "32",
+    breakback: Text = "10",
+    across: Text = "",
+    second_ohm: Text = "",
+    second_f: Text = "",
+    taper: Taper = Taper.LINEAR,
+) -> DiacNetwork:
+    """A network as typed, in bench notation."""
+
+    def maybe(name: str, text: str, dimension: q.Dimension) -> float | None:
+        return q.parse(name, text, dimension) if text.strip() else None
+
+    return DiacNetwork(
+        q.parse("least", least, q.RESISTANCE),
+        q.parse("knob", knob, q.RESISTANCE),
+        q.parse("capacitor", capacitor, q.CAPACITANCE),
+        q.parse("breakover", breakover, q.VOLTAGE),
+        q.parse("breakback", breakback, q.VOLTAGE),
+        maybe("across", across, q.RESISTANCE),
+        maybe("second_ohm", second_ohm, q.RESISTANCE),
+        maybe("second_f", second_f, q.CAPACITANCE),
+        taper,
+    )
+
+
+Network = Annotated[DiacNetwork, Depends(_network)]
+
+
+@router.get("/knob")
+def show_knob(job_id: JobId, db: Db, network: Network, starts_full: bool = False) -> KnobShown:
+    """What a knob with a diac network does: speed over its turn both ways, snap-on, cures, tolerance, scale."""
+    return knob(load(db, job_id).state, network, starts_full)
+
+
+@router.get("/knob-scale.svg", response_class=Response)
+def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
+    """The knob's scale in rpm, true to size, to print."""
+    loaded = load(db, job_id)
+    shown = knob(loaded.state, network, True)
+    svg = knob_scale_svg([(m.turn, m.rpm) for m in shown.scale], loaded.fan.name)
+    return download(svg.encode(), f"fenwit-knob-{job_id}.svg", "image/svg+xml", inline=True)
+
+
+@router.get("/proposals")
+def show_proposals(
+    job_id: JobId,
+    db: Db,
+    fast: Annotated[float, Query(ge=0, le=180)],
+    slow: Annotated[float, Query(ge=0, le=180)],
+) -> list[Proposed]:
+    """Resistors, knob and capacitor from preferred values for a range of firing angles."""
+    found = usual(load(db, job_id).state, fast, slow)
+    return [
+        Proposed(
+            least=q.show(p.network.least_ohm, q.RESISTANCE),
+            knob=q.show(p.network.knob_ohm, q.RESISTANCE),
+            capacitor=q.show(p.network.capacitance_f, q.CAPACITANCE),
+            across="" if p.network.across_ohm is None else q.show(p.network.across_ohm, q.RESISTANCE),
+            text=f"{p.fast_deg:.0f}° to {p.slow_deg:.0f}°",
+        )
+        for p in found
+    ]
 
 
 def _tables(

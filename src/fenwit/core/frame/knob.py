@@ -1,0 +1,205 @@
+"""What a diac knob would do with a job's fan: angle and speed over its turn, where it snaps on, cures, its scale."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from fenwit.core.errors import InputError
+from fenwit.core.frame.fan import Fan, known
+from fenwit.core.frame.phase import curve_of, phase
+from fenwit.core.frame.state import JobState
+from fenwit.core.motor.kinds import Method
+from fenwit.core.regulator.diac import (
+    DiacNetwork,
+    Extinction,
+    FloatArray,
+    Proposal,
+    cures,
+    firing,
+    propose,
+    snap_on,
+    tolerance,
+)
+from fenwit.core.regulator.firing import KnobCurve
+
+_TURNS = 91
+_TOLERANCE_TURNS = (0.25, 0.5, 0.75, 1.0)
+
+
+@dataclass(frozen=True)
+class ScaleMark:
+    """A mark of the knob's scale."""
+
+    turn: float
+    """0 at the slow end, 1 at the fast end [-]"""
+    rpm: int
+
+
+@dataclass(frozen=True)
+class KnobShown:
+    """Everything the knob view shows."""
+
+    turn: tuple[float, ...]
+    up_rpm: tuple[float, ...]
+    """Turned up from off; 0 where the fan stands [rpm]"""
+    down_rpm: tuple[float, ...]
+    """Turned back from full; 0 where the fan stands [rpm]"""
+    up_deg: tuple[float, ...]
+    """180 where it does not fire [°]"""
+    down_deg: tuple[float, ...]
+    snap_text: str
+    gap_turn: float
+    cures: tuple[str, ...]
+    tolerance: tuple[str, ...]
+    scale: tuple[ScaleMark, ...]
+    range_text: str
+    note: str
+
+
+def knob(state: JobState, network: DiacNetwork, starts_full: bool = False) -> KnobShown:
+    """Compute what a knob with a diac network does with a job's fan.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+    network : DiacNetwork
+        Resistors, capacitors, diac [-]
+    starts_full : bool
+        Wired so that it is switched on at the fast end [-]
+
+    Returns
+    -------
+    KnobShown
+        Curves, snap-on, cures, scale [-]
+
+    Raises
+    ------
+    InputError
+        A fan that is refused or not computed yet.
+    """
+    fan, curve = _fan(state)
+    volts, hertz = fan.supply.voltage_v, fan.supply.frequency_hz
+    ends = extinction_of(curve)
+    turn = np.linspace(0.0, 1.0, _TURNS)
+    fired = firing(network, network.first_ohm(turn), volts, hertz, ends)
+    up_deg, down_deg = (
+        np.degrees(np.where(np.isfinite(a), a, np.pi)) for a in (fired.up_rad, fired.down_rad)
+    )
+    down = np.interp(down_deg, curve.firing_deg, curve.held_rpm, right=0.0)
+    up = down if starts_full else np.interp(up_deg, curve.firing_deg, curve.speed_rpm, right=0.0)
+    snap = snap_on(network, volts, hertz, ends)
+    snap_text, gap = "it never fires: less resistance or a smaller capacitor is wanted", 0.0
+    ways: tuple[str, ...] = ()
+    if snap is not None and snap.on_turn <= 1:
+        gap = snap.gap_turn
+        snap_text = (
+            f"turned up it comes on at {snap.on_turn:.0%} of the knob with {snap.on_deg:.0f}°, turned back it stays on "
+            f"down to {snap.off_turn:.0%}, {snap.latest_deg:.0f}°"
+            if gap > 0.015
+            else f"it comes on and goes out at the same place, {snap.on_turn:.0%} of the knob"
+        )
+        if gap > 0.03:
+            ways = tuple(
+                f"{c.words} (then comes on at {c.after.on_turn:.0%}, goes out at {c.after.off_turn:.0%})"
+                for c in cures(network, volts, hertz, ends)[:3]
+            )
+            if not starts_full:
+                ways = (*ways, "or wire it to be switched on at the fast end: then only the way down counts")
+    elif snap is not None:
+        snap_text = (
+            "turned up it does not come on within the knob's travel; turned back from firing it would stay on"
+        )
+    bands = zip(
+        _TOLERANCE_TURNS,
+        tolerance(network, np.array(_TOLERANCE_TURNS), volts, hertz, extinction=ends),
+        strict=True,
+    )
+    running = up > 0
+    slow, fast = (float(up[running].min()), float(up.max())) if running.any() else (0.0, 0.0)
+    return KnobShown(
+        turn=_tuple(turn),
+        up_rpm=_tuple(up),
+        down_rpm=_tuple(down),
+        up_deg=_tuple(up_deg),
+        down_deg=_tuple(down_deg),
+        snap_text=snap_text,
+        gap_turn=gap,
+        cures=ways,
+        tolerance=tuple(
+            f"at {t:.0%}: {b.nominal_deg:.0f}°, {b.low_deg:.0f} to {'off' if b.high_deg >= 180 else f'{b.high_deg:.0f}°'}"
+            for t, b in bands
+        ),
+        scale=_scale(turn, down),
+        range_text=f"{slow:.0f} to {fast:.0f} rpm, turned up"
+        if running.any()
+        else "turned up, the fan stands all the way",
+        note="a two-wire control finds its zero where the motor's current ends, not at the mains' zero: reckoned so here",
+    )
+
+
+def usual(state: JobState, fast_deg: float, slow_deg: float) -> tuple[Proposal, ...]:
+    """Preferred values whose ends come closest to two firing angles with this very motor.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+    fast_deg : float
+        Wanted angle at the fast end of the knob [°]
+    slow_deg : float
+        Wanted angle at the slow end [°]
+
+    Returns
+    -------
+    tuple of Proposal
+        Closest first [-]
+
+    Raises
+    ------
+    InputError
+        A fan that is refused or not computed yet, or ends that cannot be reached.
+    """
+    fan, curve = _fan(state)
+    return propose(
+        fast_deg, slow_deg, fan.supply.voltage_v, fan.supply.frequency_hz, extinction=extinction_of(curve)
+    )
+
+
+def _fan(state: JobState) -> tuple[Fan, KnobCurve]:
+    found = known(state)
+    refused = phase(state).refused
+    if found is None or refused:
+        raise InputError("method", Method.PHASE_ANGLE.value, "a fan that phase angle suits", refused)
+    return found[1], curve_of(found[1].belief, found[1].supply)
+
+
+def extinction_of(curve: KnobCurve) -> Extinction:
+    """Where the motor's current ends for a firing angle; at the mains' zero where the fan stands [rad → rad]"""
+    running = curve.extinction_deg > 0
+    deg, ends = curve.firing_deg[running], curve.extinction_deg[running]
+
+    def at(alpha: FloatArray) -> FloatArray:
+        if not len(deg):
+            return np.full(alpha.shape, np.pi)
+        return np.radians(np.interp(np.degrees(alpha), deg, ends, right=180.0))
+
+    return at
+
+
+def _scale(turn: FloatArray, rpm: FloatArray) -> tuple[ScaleMark, ...]:
+    """Round speeds and where they lie on the way down."""
+    running = np.flatnonzero(rpm > 0)
+    if len(running) < 3:
+        return ()
+    t, n = turn[running], np.maximum.accumulate(rpm[running])
+    span = float(n[-1] - n[0])
+    step = next((s for s in (10, 20, 25, 50, 100, 200, 250, 500) if span / s <= 9), 500)
+    marks = np.arange(np.ceil(n[0] / step) * step, n[-1] + 1e-9, step)
+    return tuple(ScaleMark(float(np.interp(m, n, t)), int(m)) for m in marks)
+
+
+def _tuple(values: FloatArray) -> tuple[float, ...]:
+    return tuple(float(f"{v:.5g}") for v in values)
