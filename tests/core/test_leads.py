@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 from itertools import combinations, pairwise
 
 import numpy as np
@@ -18,7 +19,6 @@ from fenwit.core.calibrate.leads import (
     find_leads,
     parse_ohms,
     tap_sections,
-    with_reading,
 )
 from fenwit.core.calibrate.roles import most_likely_roles, tap_names
 from fenwit.core.calibrate.trees import of_edges, sides_of, trees
@@ -121,7 +121,7 @@ def test_with_readings_missing_the_true_tree_is_first_or_second_and_the_next_rea
             open_cases += 1
             a, b = sorted((found.next.lead_a, found.next.lead_b))
             before = found.best.likelihood if found.best else 0.0
-            start = with_reading(start, OhmReading(a, b, KNOWN[a, b]))
+            start = replace(start, readings=(*start.readings, OhmReading(a, b, KNOWN[a, b])))
             found = find_leads(start)
             assert found.best is not None
             assert edges(found.best) == CHAIN

@@ -63,6 +63,11 @@ def test_heat_by_hand(curve: KnobCurve) -> None:
     assert found.sink.loss_w == pytest.approx(worst)
     assert not found.sink.none_needed
     assert found.sink.needed_kw == pytest.approx(60 / worst - 4)
+    assert found.sink.junction_c == pytest.approx(100)
+    small = size_triac(C16, C16_LOAD, curve, PART)
+    assert small.sink.junction_c == pytest.approx(40 + 60 * small.sink.loss_w)
+    buried = size_triac(C16, C16_LOAD, curve, replace(hot, case_kw=90.0))
+    assert any("junction" in r for r in buried.reasons)
     with pytest.raises(InputError, match="hotter than the junction"):
         size_triac(C16, C16_LOAD, curve, PART, ambient_c=105)
 

@@ -121,8 +121,11 @@ def test_a_network_that_cannot_be_is_refused_beside_its_field(
 
 
 def test_usual_values_for_a_range(client: TestClient) -> None:
-    found = client.get(f"/api/jobs/{BUNK}/proposals", params={"fast": 20, "slow": 125}).json()
+    found = client.get(f"/api/jobs/{BUNK}/proposals").json()
     assert found
     taken = {k: found[0][k] for k in ("knob", "least", "capacitor", "across")}
-    assert client.get(f"/api/jobs/{BUNK}/knob", params=taken).status_code == 200
-    refused(client.get(f"/api/jobs/{BUNK}/proposals", params={"fast": 90, "slow": 60}), 422, "slow_deg")
+    shown = client.get(f"/api/jobs/{BUNK}/knob", params=taken)
+    assert shown.status_code == 200
+    # The slowest wanted step, 118 rpm, lies on the knob.
+    assert min(v for v in shown.json()["down_rpm"] if v > 0) < 118
+    refused(client.get(f"/api/jobs/{HOOD}/proposals"), 422, "method")

@@ -189,12 +189,11 @@ export function useKnob(page: JobPageData, asked: KnobAsked) {
   });
 }
 
-export function useProposals(page: JobPageData, fast: number, slow: number, wanted: boolean) {
+export function useProposals(page: JobPageData, wanted: boolean) {
   const jobId = page.job.id;
   return useQuery({
-    queryKey: ['proposals', jobId, fast, slow],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/proposals', { params: { path: { job_id: jobId }, query: { fast, slow } }, signal })),
+    queryKey: ['proposals', jobId, page.saved_at],
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/proposals', { params: { path: { job_id: jobId } }, signal })),
     enabled: wanted,
     retry: false,
   });

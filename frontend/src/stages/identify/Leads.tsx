@@ -194,7 +194,7 @@ export function Leads(props: StageProps) {
             <p className="mt-1">
               <strong>{best.share_text}</strong> <span className="quiet">of what fits; {best.residual_text}; {best.reasons.join('; ')}.</span>
             </p>
-            {shown.roles.length > 0 && (
+            {shown.roles.some((r) => r.share_text !== SURE) && (
               <p className="quiet text-[14px]">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
             )}
             {best.other_text && <p className="quiet text-[14px]">Else {best.other_text}.</p>}
@@ -215,6 +215,9 @@ export function Leads(props: StageProps) {
     </div>
   );
 }
+
+/** The server says no more than this of anything. */
+const SURE = '99 %';
 
 const BRANCH = { 'whole-supply': 'start across the supply', 'main-section': 'start across main only' } as const;
 

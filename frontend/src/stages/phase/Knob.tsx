@@ -23,15 +23,14 @@ const FIELDS: readonly [Field, string, string][] = [
 const CORE: Partial<Record<Field, string>> = { least: 'least_ohm', knob: 'knob_ohm', across: 'across_ohm', capacitor: 'capacitance_f', breakover: 'breakover_v', breakback: 'breakback_v' };
 
 /** The diac network of a knob: typed part by part, answered at once. */
-export function Knob({ page, shown }: { page: JobPageData; shown: Schemas['PhaseShown'] }) {
+export function Knob({ page }: { page: JobPageData }) {
   const [parts, setParts] = useState(START);
   const [taper, setTaper] = useState<Taper>('linear');
   const [full, setFull] = useState(false);
   const [finding, setFinding] = useState(false);
   const asked: KnobAsked = { ...parts, taper, starts_full: full };
   const found = useKnob(page, asked);
-  const slowest = Math.min(170, Math.max(40, ...shown.steps.map((s) => s.firing_deg ?? 0)) + 3);
-  const proposals = useProposals(page, Math.max(20, Math.ceil(shown.least_safe_deg) + 2), Math.round(slowest), finding);
+  const proposals = useProposals(page, finding);
   const problem = found.error ? problemOf(found.error) : null;
   const query = new URLSearchParams({ ...parts, taper }).toString();
   const k = found.data;
@@ -114,7 +113,7 @@ export function Knob({ page, shown }: { page: JobPageData; shown: Schemas['Phase
               </ul>
             )}
             <p className="quiet text-[13px]">
-              With parts at ±20 %, ±10 % and ±4 V, {k.tolerance.join('; ')}. {k.note[0]?.toUpperCase() + k.note.slice(1)}.
+              With {k.tolerance_text}: {k.tolerance.join('; ')}. {k.note[0]?.toUpperCase() + k.note.slice(1)}.
             </p>
           </>
         ) : (

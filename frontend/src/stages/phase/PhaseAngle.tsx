@@ -44,7 +44,7 @@ export function PhaseAngle({ page, selected, onSelect }: Pick<StageProps, 'page'
           <Steps shown={shown} selected={selected} onSelect={onSelect} />
         </Tabs.Content>
         <Tabs.Content value="knob" className="min-h-0 flex-1 overflow-auto pt-1">
-          <Knob page={page} shown={shown} />
+          <Knob page={page} />
         </Tabs.Content>
         <Tabs.Content value="table" className="min-h-0 flex-1 overflow-auto pt-1">
           <Table jobId={page.job.id} hertz={page.job.supply_frequency_hz} />
@@ -184,7 +184,6 @@ function Parts({ shown }: { shown: Shown }) {
             {f}
           </li>
         ))}
-        <li className="quiet py-1 text-[13px]">Checked for a usual small triac: 4 A, 800 V, gate 10 mA, latching 20 mA, 10 V/µs at commutation, 40 °C around it.</li>
       </ul>
     </div>
   );

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import lru_cache
 from itertools import combinations
 
@@ -879,8 +879,3 @@ def tap_sections(tree: LeadTree) -> TapSections | None:
         origin = roles["high"] if tree.from_high else roles["common"]
         start = distances(origin)[roles["capacitor"]]
     return TapSections(main, start, tuple(taps), tree.from_high)
-
-
-def with_reading(sheet: LeadSheet, reading: OhmReading) -> LeadSheet:
-    """The sheet with one more reading."""
-    return replace(sheet, readings=(*sheet.readings, reading))

@@ -12,6 +12,9 @@ from fenwit.core.frame.phase import curve_of, phase
 from fenwit.core.frame.state import JobState
 from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.diac import (
+    BREAKOVER_TOLERANCE_V,
+    CAPACITOR_TOLERANCE,
+    KNOB_TOLERANCE,
     DiacNetwork,
     Extinction,
     FloatArray,
@@ -52,6 +55,8 @@ class KnobShown:
     snap_text: str
     gap_turn: float
     cures: tuple[str, ...]
+    tolerance_text: str
+    """What the parts are allowed to miss [-]"""
     tolerance: tuple[str, ...]
     scale: tuple[ScaleMark, ...]
     range_text: str
@@ -128,6 +133,8 @@ def knob(state: JobState, network: DiacNetwork, starts_full: bool = False) -> Kn
         snap_text=snap_text,
         gap_turn=gap,
         cures=ways,
+        tolerance_text=f"knob ±{KNOB_TOLERANCE:.0%}, capacitor ±{CAPACITOR_TOLERANCE:.0%}, diac "
+        f"±{BREAKOVER_TOLERANCE_V:g} V",
         tolerance=tuple(
             f"at {t:.0%}: {b.nominal_deg:.0f}°, {b.low_deg:.0f} to {'off' if b.high_deg >= 180 else f'{b.high_deg:.0f}°'}"
             for t, b in bands
@@ -140,17 +147,16 @@ def knob(state: JobState, network: DiacNetwork, starts_full: bool = False) -> Kn
     )
 
 
-def usual(state: JobState, fast_deg: float, slow_deg: float) -> tuple[Proposal, ...]:
-    """Preferred values whose ends come closest to two firing angles with this very motor.
+_BEYOND_DEG, _FASTEST_DEG, _LATEST_DEG = 3.0, 20.0, 170.0
+
+
+def usual(state: JobState) -> tuple[Proposal, ...]:
+    """Preferred values for a knob from as fast as it may fire to just beyond the slowest wanted step.
 
     Parameters
     ----------
     state : JobState
         The job [-]
-    fast_deg : float
-        Wanted angle at the fast end of the knob [°]
-    slow_deg : float
-        Wanted angle at the slow end [°]
 
     Returns
     -------
@@ -163,9 +169,11 @@ def usual(state: JobState, fast_deg: float, slow_deg: float) -> tuple[Proposal, 
         A fan that is refused or not computed yet, or ends that cannot be reached.
     """
     fan, curve = _fan(state)
-    return propose(
-        fast_deg, slow_deg, fan.supply.voltage_v, fan.supply.frequency_hz, extinction=extinction_of(curve)
-    )
+    angles = [s.firing_deg for s in phase(state).steps if s.firing_deg]
+    fast = max(_FASTEST_DEG, curve.least_safe_deg + _BEYOND_DEG)
+    latest = curve.latest_start_deg or _LATEST_DEG
+    slow = min(_LATEST_DEG, max(angles, default=latest) + _BEYOND_DEG)
+    return propose(fast, slow, fan.supply.voltage_v, fan.supply.frequency_hz, extinction=extinction_of(curve))
 
 
 def _fan(state: JobState) -> tuple[Fan, KnobCurve]:

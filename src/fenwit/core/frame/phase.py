@@ -310,6 +310,11 @@ def _steps(state: JobState, fan: Fan, curve: KnobCurve) -> tuple[PhaseStep, ...]
             continue
         band, solution = next(bands), next(exact)
         point = solution.running
+        if isinstance(point, PhasePoint) and point.growth > 1:
+            told.append(
+                PhaseStep(i, w, None, None, "no steady running there: the half-cycles drift apart", (), 1.0)
+            )
+            continue
         if not isinstance(point, PhasePoint) or point.motor_voltage_v > limit:
             told.append(PhaseStep(i, w, None, None, "outside what the model predicts there", (), 1.0))
             continue
@@ -403,7 +408,10 @@ def _part_facts(design: TriacDesign) -> tuple[str, ...]:
         else f"heat sink {design.sink.needed_kw:.2g} K/W or less"
     )  # fmt: skip
     creep = "the fan stands" if s.creeps_rpm is None else f"the fan creeps at {s.creeps_rpm:.0f} rpm"
+    p = TriacPart()
     return (
+        f"reckoned with a usual small triac: {p.rms_a:g} A, {p.off_state_v:g} V, gate {1e3 * p.gate_a:g} mA, latching "
+        f"{1e3 * p.latching_a:g} mA, {p.dvdt_v_us:g} V/µs at commutation",
         f"triac of {design.off_state_class_v:.0f} V; {design.sink.loss_w:.2g} W, {sink}",
         f"snubber {q.show(s.ohm, q.RESISTANCE)} and {q.show(s.farads, q.CAPACITANCE)}: "
         f"{1e3 * s.loss_w:.2g} mW, {1e3 * s.leakage_a:.2g} mA through the motor when off ({creep})",

@@ -26,6 +26,8 @@ Extinction = Callable[[FloatArray], FloatArray]
 
 _GRID = 241
 _HALF_CYCLES = 120
+KNOB_TOLERANCE, CAPACITOR_TOLERANCE, BREAKOVER_TOLERANCE_V = 0.20, 0.10, 4.0
+"""Of usual parts [-|-|V]"""
 _COARSE = 61
 """Positions of the knob that are tried for a cure [-]"""
 _ON_CLOSE = 1e-7
@@ -413,7 +415,7 @@ class AngleBand:
 
 def tolerance(
     network: DiacNetwork, turn: FloatArray, supply_v: float, frequency_hz: float,
-    knob: float = 0.20, capacitor: float = 0.10, breakover: float = 4.0,
+    knob: float = KNOB_TOLERANCE, capacitor: float = CAPACITOR_TOLERANCE, breakover: float = BREAKOVER_TOLERANCE_V,
     extinction: Extinction | None = None,
 ) -> tuple[AngleBand, ...]:  # fmt: skip
     """Earliest and latest firing at positions of the knob, over all corners of its parts' tolerances.

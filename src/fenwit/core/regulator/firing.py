@@ -197,11 +197,6 @@ class ZeroPulse:
     """By which the rising edge wanders over the coupler's band [°]"""
     resistor_w: float
 
-    @property
-    def lead_deg_us(self) -> tuple[float, float]:
-        """Least and most by which the rising edge comes before the zero [µs]"""
-        return self.half_width_low_us, self.half_width_high_us
-
 
 def zero_pulse(detector: ZeroDetector, supply_v: float, frequency_hz: float) -> ZeroPulse:
     """Width of a zero detector's pulse: |v| below the volts at which its diode drives the output.

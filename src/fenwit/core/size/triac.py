@@ -116,6 +116,8 @@ class HeatSink:
     needed_kw: float
     """From case to air, at most; infinite where the case alone is enough [K/W]"""
     none_needed: bool
+    junction_c: float
+    """What the junction then reaches [°C]"""
 
 
 @dataclass(frozen=True)
@@ -242,9 +244,8 @@ def size_triac(
         Stress("triac", "commutation dv/dt", DVDT_FACTOR * snubber.dvdt_v_us, part.dvdt_v_us, "V/µs",
                f"step of {step:.0f} V, with a factor of {DVDT_FACTOR:g}"),
         Stress("triac", "holding current", part.holding_a, weakest, "A", "against the smallest half-cycle's crest"),
-        Stress("triac", "junction", ambient_c + JUNCTION_MARGIN_K, part.junction_c, "°C",
-               f"{sink.loss_w:.2g} W; the heat sink is chosen for the rest") if sink.none_needed or sink.needed_kw > 0
-        else Stress("triac", "junction", part.junction_c + 1, part.junction_c, "°C", "no heat sink is large enough"),
+        Stress("triac", "junction", sink.junction_c, part.junction_c - JUNCTION_MARGIN_K, "°C",
+               f"{sink.loss_w:.2g} W in {ambient_c:g} °C, {'no sink' if sink.none_needed else 'on its sink'}"),
         Stress("gate resistor", "opto-triac's current", float(crest / gate_ohm), opto_current_a, "A"),
         Stress("gate", "gate current", part.gate_a, float(gate_now), "A", f"at the earliest angle, {earliest:.0f}°"),
         Stress("fuse", "melting I²t", fuse_i2t, 0.5 * part.surge_a**2 * 0.01, "A²s", "it must melt before the triac"),
@@ -271,8 +272,12 @@ def _sink(loss_w: float, part: TriacPart, ambient_c: float, contact_kw: float) -
         )  # fmt: skip
     whole = room / max(loss_w, 1e-9)
     if whole >= FREE_AIR_KW:
-        return HeatSink(loss_w, float("inf"), True)
-    return HeatSink(loss_w, whole - part.case_kw - contact_kw, False)
+        return HeatSink(loss_w, float("inf"), True, ambient_c + FREE_AIR_KW * loss_w)
+    needed = whole - part.case_kw - contact_kw
+    # Where nothing is left for the sink, even an endless one leaves the junction this hot.
+    return HeatSink(
+        loss_w, needed, False, ambient_c + loss_w * (part.case_kw + contact_kw + max(needed, 0.0))
+    )
 
 
 def size_snubber(

@@ -100,14 +100,9 @@ def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
 
 
 @router.get("/proposals")
-def show_proposals(
-    job_id: JobId,
-    db: Db,
-    fast: Annotated[float, Query(ge=0, le=180)],
-    slow: Annotated[float, Query(ge=0, le=180)],
-) -> list[Proposed]:
-    """Resistors, knob and capacitor from preferred values for a range of firing angles."""
-    found = usual(load(db, job_id).state, fast, slow)
+def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
+    """Resistors, knob and capacitor from preferred values, for a knob that reaches every wanted step."""
+    found = usual(load(db, job_id).state)
     return [
         Proposed(
             least=q.show(p.network.least_ohm, q.RESISTANCE),
