@@ -11,7 +11,7 @@ BUNK, DRYING, HOOD = 1, 3, 5
 
 
 def test_every_wanted_step_has_its_angle_band_and_waveform(client: TestClient) -> None:
-    shown = client.get(f"/api/jobs/{BUNK}/phase", params={"step": 2}).json()
+    shown = client.post(f"/api/jobs/{BUNK}/phase", json={"step": 2}).json()
     assert shown["refused"] == ""
     angles = [s["firing_deg"] for s in shown["steps"]]
     assert angles == sorted(angles, reverse=True)
@@ -36,16 +36,16 @@ def test_every_wanted_step_has_its_angle_band_and_waveform(client: TestClient) -
 
 
 def test_a_shaded_pole_fan_and_a_refused_one(client: TestClient) -> None:
-    shown = client.get(f"/api/jobs/{DRYING}/phase").json()
+    shown = client.post(f"/api/jobs/{DRYING}/phase", json={}).json()
     assert shown["wave"]["auxiliary_a"] == []
     assert shown["wave"]["torque_nm"] == []
     assert "fundamental alone" in shown["note"]
-    assert "start" in client.get(f"/api/jobs/{HOOD}/phase").json()["refused"]
+    assert "start" in client.post(f"/api/jobs/{HOOD}/phase", json={}).json()["refused"]
     empty = new_job(client)["job"]["id"]
-    assert client.get(f"/api/jobs/{empty}/phase").json()["refused"]
-    assert client.get("/api/jobs/999/phase").status_code == 404
+    assert client.post(f"/api/jobs/{empty}/phase", json={}).json()["refused"]
+    assert client.post("/api/jobs/999/phase", json={}).status_code == 404
     for job in (2, 4, 6):
-        assert client.get(f"/api/jobs/{job}/phase").status_code == 200
+        assert client.post(f"/api/jobs/{job}/phase", json={}).status_code == 200
 
 
 @pytest.mark.parametrize("spacing", ["angle", "power", "volts", "speed"])

@@ -47,6 +47,7 @@ RATIO = Dimension("per cent", "%", ("%", "percent"), "", 0.0, 100.0)
 TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0)
 TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0)
 POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0)
+ANGLE = Dimension("degrees", "°", ("°", "deg", "degree", "degrees"), "", 0.0, 360.0)
 POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0)
 
 _ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO, TEMPERATURE, TIME)

@@ -11,7 +11,8 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from fenwit.core.errors import InputError
-from fenwit.core.frame import BankDesign
+from fenwit.core.frame import BankDesign, PhaseDesign
+from fenwit.core.frame.capture import CaptureShown
 from fenwit.core.frame.findings import Findings
 from fenwit.core.frame.state import InLine
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -76,6 +77,18 @@ class BundleDesign(_Part):
     core_version: Text
     who: Text = ""
     made_at: Moment
+    name: Text = ""
+
+
+class BundleCapture(_Part):
+    """What a scope saw at a step."""
+
+    design: Whole
+    step: Annotated[int, Field(ge=1, le=8, strict=True)]
+    name: Text = ""
+    shown: dict[str, Any]
+    who: Text = ""
+    at: Moment
 
 
 class BundleRun(_Part):
@@ -153,6 +166,7 @@ class Bundle(_Part):
     answers: Annotated[list[BundleAnswer], Field(max_length=200)] = []
     confirmations: Annotated[list[BundleConfirmation], Field(max_length=2000)] = []
     handovers: Annotated[list[BundleHandover], Field(max_length=200)] = []
+    captures: Annotated[list[BundleCapture], Field(max_length=500)] = []
 
 
 def write_bundle(bundle: Bundle) -> bytes:
@@ -295,6 +309,9 @@ def _check_links(bundle: Bundle) -> None:
             raise InputError(
                 "file", f"designs.{place}", "an earlier revision", "a design restores a later one"
             )
+    for capture in bundle.captures:
+        if capture.design > len(bundle.designs):
+            raise InputError("file", "captures", "a revision in the file", "a capture names no design")
     for handover in bundle.handovers:
         if handover.design is not None and handover.design > len(bundle.designs):
             raise InputError("file", "handovers", "a revision in the file", "a signature names no design")
@@ -314,7 +331,10 @@ def _check_documents(bundle: Bundle) -> None:
     TypeAdapter(Sizing).validate_python(bundle.job.sizing)
     for design in bundle.designs:
         if design.regulator is not None:
-            TypeAdapter(BankDesign).validate_python(design.regulator)
+            kind = PhaseDesign if "firing_deg" in design.regulator else BankDesign
+            TypeAdapter(kind).validate_python(design.regulator)
+    for capture in bundle.captures:
+        TypeAdapter(CaptureShown).validate_python(capture.shown)
 
 
 def bundle_schema() -> dict[str, Any]:

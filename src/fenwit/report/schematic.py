@@ -21,6 +21,13 @@ _SYMBOL = {
     PartKind.CONTACT: elm.Switch,
     PartKind.FUSE: elm.FuseIEC,
     PartKind.INDUCTOR: elm.Inductor,
+    PartKind.KNOB: elm.ResistorVarIEC,
+    PartKind.TRIAC: elm.Triac,
+    PartKind.DIAC: elm.Diac,
+    PartKind.VARISTOR: elm.Thermistor,
+    PartKind.OPTO: elm.Diac,
+    PartKind.COUPLER: elm.LED,
+    PartKind.BLOCK: elm.RBox,
 }
 
 
@@ -57,13 +64,23 @@ def schematic_svg(circuit: Circuit, labels: Mapping[str, str], supply: str, titl
             small = item.x2 - item.x1 < 1.5
             text = _markup(labels.get(item.part, item.part))
             size = 8 if small or item.kind is PartKind.CONTACT else 9
+            if drawing.gate and item.part == drawing.gate[0]:
+                # Its gate leads down, to the row of what fires it.
+                symbol = symbol.flip() if symbol.anchors["gate"][1] > 0 else symbol
             d.add(symbol.label(text, loc="bottom" if small else "top", fontsize=size, ofst=0.12))
+            if drawing.gate and item.part == drawing.gate[0]:
+                _, x, y = drawing.gate
+                gate = symbol.absanchors["gate"]
+                d.add(elm.Line().at(gate).to((gate[0], -y)))
+                d.add(elm.Line().at((gate[0], -y)).to((x, -y)))
         for x, y in drawing.dots:
             d.add(elm.Dot(radius=0.06).at((x, -y)))
         x, y = drawing.line
         d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(_markup(supply), loc="left"))
         x, y = drawing.load
         d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label("motor", loc="right"))
+        for (x, y), text, side in zip(drawing.neutral, ("N", "motor"), ("left", "right"), strict=False):
+            d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(text, loc=side))
         svg = d.get_imagedata("svg").decode()
     return _named(svg, title)
 

@@ -28,6 +28,7 @@ def add_job(
     answers: Sequence[Mapping[str, Any]] = (),
     confirmations: Sequence[Mapping[str, Any]],
     handovers: Sequence[Mapping[str, Any]],
+    captures: Sequence[Mapping[str, Any]] = (),
 ) -> int:
     """Insert a job with everything that belongs to it; returns its number.
 
@@ -64,9 +65,9 @@ def add_job(
                 _insert(
                     database,
                     """
-                    INSERT INTO design (job_id, revision, regulator, kept, restores, core_version, who, made_at)
+                    INSERT INTO design (job_id, revision, regulator, kept, restores, core_version, who, made_at, name)
                     VALUES (%(job)s, %(revision)s, %(regulator)s, %(kept)s, %(restores)s, %(core_version)s, %(who)s,
-                        %(made_at)s)
+                        %(made_at)s, %(name)s)
                     RETURNING id
                     """,
                     {
@@ -128,6 +129,20 @@ def add_job(
                     "detail": Jsonb({name: given[name] for name in names}),
                     "who": given["who"],
                     "at": given["at"],
+                },
+            )
+        for capture in captures:
+            _insert(
+                database,
+                """
+                INSERT INTO capture (job_id, design_id, step, name, shown, who, at)
+                VALUES (%(job)s, %(design)s, %(step)s, %(name)s, %(shown)s, %(who)s, %(at)s) RETURNING id
+                """,
+                {
+                    **capture,
+                    "job": job_id,
+                    "design": _at(design_ids, capture["design"]),
+                    "shown": Jsonb(capture["shown"]),
                 },
             )
         for signed in handovers:

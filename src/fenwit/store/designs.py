@@ -22,13 +22,15 @@ class Design:
     job_id: int
     revision: int
     regulator: dict[str, Any] | None
-    """The bank as a document; None where the choice was undone"""
+    """The regulator as a document; None where the choice was undone"""
     kept: dict[str, float] | None
     """What was predicted when it was chosen"""
     restores: int | None
     core_version: str
     who: str
     made_at: datetime
+    name: str = ""
+    """What it is called beside others of its job; mostly nothing [-]"""
 
     @property
     def root(self) -> int:
@@ -71,6 +73,7 @@ def add(
     core_version: str,
     who: str,
     restores: int | None = None,
+    name: str = "",
 ) -> Design:
     """Add the revision after ``after_revision`` (0: none yet). Raises Stale when another came in between."""
     newest = latest(database, [job_id]).get(job_id)
@@ -81,8 +84,8 @@ def add(
             design = database.one(
                 Design,
                 """
-                INSERT INTO design (job_id, revision, regulator, kept, restores, core_version, who)
-                VALUES (%(job)s, %(revision)s, %(regulator)s, %(kept)s, %(restores)s, %(core)s, %(who)s)
+                INSERT INTO design (job_id, revision, regulator, kept, restores, core_version, who, name)
+                VALUES (%(job)s, %(revision)s, %(regulator)s, %(kept)s, %(restores)s, %(core)s, %(who)s, %(name)s)
                 RETURNING *
                 """,
                 {
@@ -93,6 +96,7 @@ def add(
                     "restores": restores,
                     "core": core_version,
                     "who": who,
+                    "name": name,
                 },
             )
     except psycopg.errors.UniqueViolation as error:

@@ -205,6 +205,7 @@ def _design(database: Database, job_id: int | None, change: Mapping[str, Any], t
         core_version=back.core_version if back else newest.core_version,
         who=who,
         restores=back.root if back else None,
+        name=back.name if back else "",
     )
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.frame import PhaseDesign, Regulator
 from fenwit.core.size.bank import BankDesign, Capacitor, Choice, Sizing
 from fenwit.core.size.classes import CLASSES, ClassFacts, Duty, PartClass, check_capacitor
 from fenwit.core.size.profile import Profile
@@ -24,9 +25,19 @@ def class_of(field: str, text: str) -> PartClass:
     return PartClass(text)
 
 
-def bank_of(regulator: Mapping[str, Any] | None) -> BankDesign | None:
+def regulator_of(regulator: Mapping[str, Any] | None) -> Regulator | None:
     """A stored regulator as the core sees it."""
-    return None if regulator is None else codec.load(BankDesign, regulator)
+    if regulator is None:
+        return None
+    if "firing_deg" in regulator:
+        return codec.load(PhaseDesign, regulator)
+    return codec.load(BankDesign, regulator)
+
+
+def bank_words(design: BankDesign) -> str:
+    """A bank in a few words."""
+    values = " + ".join(q.show(c.nominal_f, q.CAPACITANCE) for c in design.capacitors)
+    return f"{values}; {', '.join(design.patterns)}"
 
 
 def read_bank(database: Database, edit: BankEdit, sizing: Sizing) -> BankDesign:
@@ -157,7 +168,7 @@ def read_sizing(
         changes["switch"] = read_switch(edit.switch, now.switch)
     if edit.part_class is not None:
         changes["part_class"] = class_of("sizing.part_class", edit.part_class)
-    for name in ("most", "series", "enclosed"):
+    for name in ("most", "series", "enclosed", "method"):
         if getattr(edit, name) is not None:
             changes[name] = getattr(edit, name)
     if edit.fixed is not None:
@@ -177,6 +188,7 @@ def typed_sizing(sizing: Sizing) -> SizingEdit:
         most=sizing.most,
         series=sizing.series,
         enclosed=sizing.enclosed,
+        method=sizing.method,
         fixed=[typed_capacitor(c) for c in sizing.fixed],
     )
 

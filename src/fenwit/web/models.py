@@ -12,9 +12,13 @@ from pydantic import AfterValidator, BaseModel, Field
 
 from fenwit.core.caution import Stage
 from fenwit.core.frame import Frame
+from fenwit.core.frame.capture import CaptureShown
 from fenwit.core.frame.shown import Mark, Zone
 from fenwit.core.frame.tables import Change
+from fenwit.core.motor.kinds import Method
+from fenwit.core.regulator.diac import Taper
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.control import Edge, FiredBy, Pulse
 from fenwit.store.database import Database
 from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
@@ -167,6 +171,88 @@ class NewDesign(BankEdit):
 
     after_revision: Version
     who: Words = ""
+    name: Words = ""
+
+
+class NetworkEdit(BaseModel):
+    """The diac network of a knob in bench notation; empty: not there."""
+
+    least: Typed = "3k3"
+    knob: Typed = "470k"
+    capacitor: Typed = "100n"
+    breakover: Typed = "32V"
+    breakback: Typed = "10V"
+    across: Typed = ""
+    second_ohm: Typed = ""
+    second_f: Typed = ""
+    taper: Taper = Taper.LINEAR
+
+
+class TriacEdit(BaseModel):
+    """A triac's data sheet as typed; empty: a usual small triac."""
+
+    rms: Typed = ""
+    surge: Typed = ""
+    off_state: Typed = ""
+    gate: Typed = ""
+    holding: Typed = ""
+    latching: Typed = ""
+    threshold: Typed = ""
+    slope: Typed = ""
+    case: Typed = ""
+    junction: Typed = ""
+    dvdt: Typed = ""
+
+
+class UnitEdit(BaseModel):
+    """What stands between mains and microcontroller as typed; empty: as usual."""
+
+    detector: Typed = ""
+    """Resistor of the zero detector"""
+    detector_output: Typed = ""
+    """Amps its output must sink"""
+    ctr_low: Typed = ""
+    ctr_high: Typed = ""
+    edge: Edge = Edge.MIDDLE
+    lag: Typed = ""
+    """Microseconds"""
+    pulse: Pulse = Pulse.SHORT
+    opto: Typed = ""
+    """Amps its output bears for a moment"""
+    logic_v: Typed = ""
+    logic_a: Typed = ""
+
+
+class ControlEdit(BaseModel):
+    """A phase-angle control as typed."""
+
+    fired_by: FiredBy = FiredBy.TABLE
+    angles: Annotated[list[Typed], Field(max_length=8)] = []
+    """One for each step; left out: those that the wanted speeds ask for"""
+    network: NetworkEdit = NetworkEdit()
+    """Only of a knob"""
+    triac: TriacEdit = TriacEdit()
+    unit: UnitEdit = UnitEdit()
+    """Only of a microcontroller"""
+    starts_full: bool = False
+    snubbed: bool = True
+    filtered: bool = True
+    fused: bool = True
+
+
+class NewControl(ControlEdit):
+    """A phase-angle control to keep."""
+
+    after_revision: Version
+    who: Words = ""
+    name: Words = ""
+
+
+class Again(BaseModel):
+    """An earlier design is to stand again."""
+
+    after_revision: Version
+    who: Words = ""
 
 
 class ProfileEdit(BaseModel):
@@ -189,6 +275,7 @@ class SizingEdit(BaseModel):
     most: Annotated[int, Field(strict=True)] | None = None
     series: Typed | None = None
     enclosed: bool | None = None
+    method: Method | None = None
     fixed: Annotated[list[CapacitorEdit], Field(max_length=3)] | None = None
 
 
@@ -197,6 +284,15 @@ class Tried(BaseModel):
 
     wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
     bank: BankEdit | None = None
+    control: ControlEdit | None = None
+    """A phase-angle control, where no bank is tried"""
+
+
+class Looked(Tried):
+    """What the phase-angle view is asked for."""
+
+    step: Annotated[int, Field(ge=1, le=8, strict=True)] = 1
+    """Whose waveforms are shown"""
 
 
 class Question(Tried):
@@ -326,8 +422,21 @@ class DesignInfo(BaseModel):
     core_version: str
     who: str
     made_at: datetime
-    bank: BankEdit
-    """As it would be typed"""
+    name: str
+    method: Method
+    bank: BankEdit | None
+    """As it would be typed; None where it is no bank"""
+    control: ControlEdit | None
+
+
+class DesignLine(DesignInfo):
+    """A design of this job that can stand again."""
+
+    text: str
+    """What it is made of"""
+    stands: bool
+    proofs: int
+    """Readings taken at its steps"""
 
 
 class JobPage(BaseModel):
@@ -350,6 +459,8 @@ class JobPage(BaseModel):
     """As they would be typed"""
     answered: list[Answered]
     design: DesignInfo | None
+    designs: list[DesignLine]
+    """Every design of this job, newest first; one brought back counts once"""
     last_revision: int
     """Revision that the next design follows; 0 before the first"""
     changes: list[Change]
@@ -566,6 +677,47 @@ class Proposed(BaseModel):
     capacitor: str
     across: str
     text: str
+
+
+class FiringRow(BaseModel):
+    """A step of a firing table."""
+
+    step: int
+    firing_deg: float
+    delay_us: float
+    gate_us: float
+    """Until the current has passed the latching current"""
+    speed_rpm: float
+    starts: bool
+
+
+class FiringShown(BaseModel):
+    """A firing table on screen."""
+
+    rows: list[FiringRow]
+    notes: list[str]
+    """As they stand before the table in its files"""
+
+
+class KeptCapture(BaseModel):
+    """A capture that was kept."""
+
+    id: int
+    name: str
+    who: str
+    at: datetime
+    shown: CaptureShown
+
+
+class CaptureAnswer(BaseModel):
+    """A capture as it was read, and what of it can be or was kept."""
+
+    shown: CaptureShown
+    understood: str
+    kept: list[str]
+    """What was taken as readings"""
+    not_kept: list[str]
+    """What was not, each with its reason"""
 
 
 class NewRun(BaseModel):

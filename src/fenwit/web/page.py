@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import contextlib
-from collections import OrderedDict
+import json
+from collections import Counter, OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.leads import OPEN_OHM
 from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
 from fenwit.core.errors import InputError
-from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame
+from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, PhaseDesign, Proof, frame
 from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F, Findings
 from fenwit.core.frame.state import InLine, RunState
 from fenwit.core.frame.tables import Change, changes
@@ -21,14 +23,16 @@ from fenwit.store import cards, designs, events, handovers, history, jobs, readi
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web.banks import (
-    bank_of,
+    bank_words,
     part_words,
     profile_of,
+    regulator_of,
     sizing_of,
     typed_bank,
     typed_profile,
     typed_sizing,
 )
+from fenwit.web.controls import control_words, typed_control
 from fenwit.web.findings import findings_of, typed_findings
 from fenwit.web.models import (
     Answered,
@@ -37,6 +41,7 @@ from fenwit.web.models import (
     Card,
     Confirmed,
     DesignInfo,
+    DesignLine,
     HistoryState,
     JobPage,
     Printed,
@@ -112,6 +117,10 @@ PROVED = {
     "speed_rpm": q.SPEED,
     "motor_voltage_v": q.VOLTAGE,
     "line_current_a": q.CURRENT,
+    "firing_angle_deg": q.ANGLE,
+    "extinction_angle_deg": q.ANGLE,
+    "symmetry_deg": q.ANGLE,
+    "frequency_hz": q.FREQUENCY,
 }
 
 
@@ -142,7 +151,7 @@ def state_of(
         supply_frequency_hz=job.supply_frequency_hz,
         readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
         wanted_rpm=tuple(job.wanted_rpm),
-        design=bank_of(design.regulator) if design else None,
+        design=regulator_of(design.regulator) if design else None,
         proofs=tuple(
             Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
             for r in standing
@@ -183,6 +192,7 @@ class Loaded:
     history: history.Stacks
     runs: list[runs.Run]
     answered: list[events.Event]
+    revisions: list[designs.Design]
 
     @property
     def state(self) -> JobState:
@@ -212,6 +222,7 @@ def load(database: Database, job_id: int) -> Loaded:
             history.stacks(database, job_id),
             runs.of_job(database, job_id),
             events.of_kind(database, job_id, events.ANSWERED),
+            designs.of_job(database, job_id),
         )
 
 
@@ -298,6 +309,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         ],
         design=_design_info(loaded),
         filed_under=loaded.design.root if loaded.design and loaded.design.regulator is not None else None,
+        designs=_design_lines(loaded),
         last_revision=loaded.design.revision if loaded.design else 0,
         changes=_changes(loaded, computed),
         profile=typed_profile(state.profile),
@@ -334,18 +346,50 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
 
 
 def _design_info(loaded: Loaded) -> DesignInfo | None:
-    design = loaded.design
-    bank = bank_of(design.regulator) if design else None
-    if design is None or bank is None:
+    if loaded.design is None or loaded.design.regulator is None:
         return None
-    return DesignInfo(
-        id=design.id,
-        revision=design.revision,
-        core_version=design.core_version,
-        who=design.who,
-        made_at=design.made_at,
-        bank=typed_bank(bank),
+    return DesignInfo(**_told(loaded.design, loaded.design))
+
+
+def _told(design: designs.Design, root: designs.Design) -> dict[str, Any]:
+    regulator = regulator_of(design.regulator)
+    assert regulator is not None
+    bank = isinstance(regulator, BankDesign)
+    return {
+        "id": design.id,
+        "revision": design.revision,
+        "core_version": design.core_version,
+        "who": design.who,
+        "made_at": design.made_at,
+        "name": design.name or root.name,
+        "method": Method.SERIES_CAPACITOR if bank else Method.PHASE_ANGLE,
+        "bank": typed_bank(regulator) if isinstance(regulator, BankDesign) else None,
+        "control": None if isinstance(regulator, BankDesign) else typed_control(regulator),
+    }
+
+
+def _design_lines(loaded: Loaded) -> list[DesignLine]:
+    """Every design that was ever chosen, newest first; the same one brought back or chosen again counts once."""
+    standing = loaded.design.root if loaded.design and loaded.design.regulator is not None else None
+    read = Counter(
+        r.design_id
+        for r in readings.standing(loaded.readings)
+        if r.design_id is not None and r.value is not None
     )
+    lines, seen = [], set()
+    for d in reversed(loaded.revisions):
+        if d.regulator is None or d.restores is not None:
+            continue
+        key = json.dumps(d.regulator, sort_keys=True)
+        if key in seen and d.id != standing:
+            continue
+        seen.add(key)
+        regulator = regulator_of(d.regulator)
+        text = bank_words(regulator) if isinstance(regulator, BankDesign) else ""
+        if isinstance(regulator, PhaseDesign):
+            text = control_words(regulator)
+        lines.append(DesignLine(**_told(d, d), text=text, stands=d.id == standing, proofs=read[d.id]))
+    return lines
 
 
 def _changes(loaded: Loaded, computed: Frame | None) -> list[Change]:
@@ -362,8 +406,12 @@ def _changes(loaded: Loaded, computed: Frame | None) -> list[Change]:
 def _aside(database: Database, loaded: Loaded) -> list[Aside]:
     """Shelf parts put aside for the job, and those its bank is made from."""
     mine = {r.part_id: r for r in loaded.aside}
-    bank = bank_of(loaded.design.regulator) if loaded.design else None
-    wanted = [c.shelf_id for c in bank.capacitors if c.shelf_id is not None] if bank else []
+    bank = regulator_of(loaded.design.regulator) if loaded.design else None
+    wanted = (
+        [c.shelf_id for c in bank.capacitors if c.shelf_id is not None]
+        if isinstance(bank, BankDesign)
+        else []
+    )
     found = []
     for part_id in dict.fromkeys([*wanted, *mine]):
         try:

@@ -10,9 +10,11 @@ from fenwit.core import quantity as q
 from fenwit.core.circuit.contacts import truth_table
 from fenwit.core.frame import JobState
 from fenwit.core.frame.capacitors import capacitors
+from fenwit.core.frame.control import Control, control_of, setting_words
 from fenwit.core.frame.fan import known, regulated
 from fenwit.core.frame.findings import windings
 from fenwit.core.frame.identify import identify
+from fenwit.core.frame.proofs import CAPTURED, QUANTITIES
 from fenwit.core.frame.shown import Frame, PartRow
 from fenwit.core.frame.steps import in_the_line, steps_of
 from fenwit.core.size.rating import Rated
@@ -20,6 +22,7 @@ from fenwit.report.bundle import (
     FORMAT,
     Bundle,
     BundleAnswer,
+    BundleCapture,
     BundleConfirmation,
     BundleDesign,
     BundleFan,
@@ -39,7 +42,7 @@ from fenwit.report.record import (
     StepLine,
 )
 from fenwit.report.schematic import schematic_svg
-from fenwit.store import bundles, codec, designs
+from fenwit.store import bundles, captures, codec, designs
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
 from fenwit.web.models import JobPage
@@ -54,20 +57,29 @@ def said_at(at: datetime) -> str:
 def rated_of(state: JobState) -> Rated | None:
     """The bank of a job with its circuit; None while there is none or too little is known."""
     found = known(state)
-    if found is None or state.design is None:
+    if found is None or state.bank is None:
         return None
     datum, fan = found
-    return regulated(datum, fan.supply, state.design).rated
+    return regulated(datum, fan.supply, state.bank).rated
+
+
+def control_in(state: JobState) -> Control | None:
+    """The phase-angle control of a job; None while there is none or too little is known."""
+    found = known(state)
+    return control_of(found[1], state.control) if found and state.control else None
 
 
 def schematic_of(state: JobState, computed: Frame, name: str) -> str:
     """The schematic of a job's bank; empty while there is none."""
-    rated = rated_of(state)
-    if rated is None:
+    rated, control = rated_of(state), control_in(state)
+    if rated is None and control is None:
         return ""
     labels: dict[str, str] = {}
     for part in computed.parts:
         value = part.bench.replace("u", "µ")
+        if control is not None:
+            labels[part.name] = f"{part.name} {value}".strip()
+            continue
         if part.capacitor:
             labels[part.name] = f"{part.name}  {value}"
         elif part.name.startswith("D"):
@@ -76,7 +88,9 @@ def schematic_of(state: JobState, computed: Frame, name: str) -> str:
         else:
             labels[part.name] = f"{part.name} {value}"
     supply = f"L  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
-    return schematic_svg(rated.circuit, labels, supply, f"Schematic of the regulator for {name}")
+    title = f"Schematic of the regulator for {name}"
+    circuit = control.circuit if control is not None else rated.circuit if rated is not None else None
+    return schematic_svg(circuit, labels, supply, title) if circuit else ""
 
 
 def record_of(loaded: Loaded, page: JobPage) -> Record:
@@ -178,7 +192,7 @@ def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
     if computed is None or known_fan is None or not computed.marks:
         return ()
     found = {s.number: s for s in steps_of(state, *known_fan)}
-    rated = rated_of(state)
+    rated, control = rated_of(state), control_in(state)
     contacts = dict(truth_table(rated.circuit)) if rated else {}
     lines = []
     for mark, path in zip(computed.marks, computed.paths, strict=True):
@@ -188,7 +202,9 @@ def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
             StepLine(
                 step=mark.step,
                 joins=in_the_line(found[mark.step]),
-                contacts=", ".join(contacts.get(str(mark.step), ())),
+                contacts=setting_words(control, found[mark.step].firing_deg or 0.0)
+                if control and found[mark.step].firing_deg is not None
+                else ", ".join(contacts.get(str(mark.step), ())),
                 wanted="" if mark.wanted_rpm is None else f"{mark.wanted_rpm:.0f}",
                 speed=speed,
                 motor_volts=path.motor[0].removesuffix(" V") if path.motor else "",
@@ -204,15 +220,15 @@ def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
 
 
 def _part(part: PartRow, page: JobPage) -> PartLine:
-    worst = part.stresses[part.worst]
+    worst = part.stresses[part.worst] if part.stresses else None
     held = next((a for a in page.aside if a.part_id == part.shelf_id), None)
     place = "to buy" if part.capacitor and held is None else held.place or "shelf" if held else ""
     return PartLine(
         part.name,
         part.text,
         part.rating_text,
-        part.refusal or worst.text,
-        part.note or worst.where,
+        part.refusal or (worst.text if worst else ""),
+        part.note or (worst.where if worst else ""),
         place,
     )
 
@@ -222,7 +238,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.state.findings))}
     in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
-    proved = {"speed_rpm": "speed", "motor_voltage_v": "motor volts", "line_current_a": "line amps"}
+    proved = {name: words[0] for name, words in (QUANTITIES | CAPTURED).items()}
     lines = []
     for reading in loaded.readings:
         what = names.get(reading.quantity, reading.quantity)
@@ -280,6 +296,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
                 core_version=d.core_version,
                 who=d.who,
                 made_at=_utc(d.made_at),
+                name=d.name,
             )
             for d in revisions
         ],
@@ -332,6 +349,12 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             )
             for h in reversed(loaded.handovers)
         ],
+        captures=[
+            BundleCapture(
+                design=place[c.design_id], step=c.step, name=c.name, shown=c.shown, who=c.who, at=_utc(c.at)
+            )
+            for c in captures.of_job(database, loaded.job.id)
+        ],
     )
 
 
@@ -358,4 +381,5 @@ def add_bundle(database: Database, bundle: Bundle) -> int:
         answers=[a.model_dump() | {"method": a.method.value} for a in bundle.answers],
         confirmations=[c.model_dump() for c in bundle.confirmations],
         handovers=[h.model_dump() for h in bundle.handovers],
+        captures=[c.model_dump() for c in bundle.captures],
     )

@@ -49,6 +49,8 @@ class StepBands:
     """Share of the draws that would get more than the allowed motor volts [-]"""
     middle_speed_rpm: float = 0.0
     """Half of the draws that run lie above [rpm]"""
+    extinction_deg: Band | None = None
+    """Where the current ends behind a triac; None where there is none [°]"""
 
 
 def step_bands(

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.calibrate.bands import StepBands, joined
+from fenwit.core.calibrate.bands import Band, StepBands, joined, percentiles
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import synchronous_speed_rpm
@@ -19,12 +20,18 @@ from fenwit.core.regulator.phase import TriacFed
 FloatArray = NDArray[np.float64]
 _DRAWS = 80
 _STEPS = 7
+_ON_STATE_DOUBT_V = 0.5
+"""By which the volts across a conducting triac may differ from what is taken [V]"""
 _NEAR = 1e-3
 """Of full-speed torque: how closely motor and fan must agree [-]"""
 
 
 def phase_bands(
-    belief: Belief, supply: Source, firing_deg: Sequence[float], on_state_v: float = 0.0
+    belief: Belief,
+    supply: Source,
+    firing_deg: Sequence[float],
+    on_state_v: float = 0.0,
+    held: bool = False,
 ) -> tuple[StepBands, ...]:
     """Bands of several firing angles, as `step_bands` gives them for a series impedance.
 
@@ -41,11 +48,13 @@ def phase_bands(
         Firing angles [°]
     on_state_v : float
         Volts across the conducting triac [V]
+    held : bool
+        Whether the fan comes down from full speed, so that it need not start there [-]
 
     Returns
     -------
     tuple of StepBands
-        One for each angle [-]
+        One for each angle, with the band of the extinction angle [-]
 
     Raises
     ------
@@ -66,6 +75,7 @@ def phase_bands(
 
     at_rest = fed(np.zeros(draws))
     values = np.zeros((5, len(firing_deg), draws))
+    ends = np.zeros((len(firing_deg), draws))
     runs, over = (np.zeros((len(firing_deg), draws), dtype=bool) for _ in range(2))
     for i, (angle, told) in enumerate(
         zip(
@@ -74,19 +84,36 @@ def phase_bands(
             strict=True,
         )
     ):
-        point = told.running or (told.points[told.from_full] if told.from_full is not None else None)
+        from_full = told.points[told.from_full] if told.from_full is not None else None
+        point = from_full if held else told.running or from_full
         if not isinstance(point, PhasePoint):
             continue
         alpha = np.full(draws, np.radians(angle))
         tau = np.full(draws, np.radians(point.conduction_angle_deg))
         speed, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
         starts = at_rest.torques_near(alpha, tau) > np.ravel(load.friction_nm) * load.break_away_ratio
-        runs[i] = good & starts
+        runs[i] = good if held else good & starts
         s = fed(speed).states_near(alpha, tau)
         heat = s.rotor_loss_w + s.winding_loss_w
+        ends[i] = np.degrees(s.extinction_rad)
         values[:, i] = speed, s.motor_voltage_v, s.line_current_a, s.input_power_w, heat
         over[i] = runs[i] & (s.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
-    return joined(belief, values, runs, over)
+    low, _, high = percentiles(ends, runs & ~over)
+    return tuple(
+        replace(
+            band,
+            motor_voltage_v=_wider(band.motor_voltage_v, _ON_STATE_DOUBT_V),
+            extinction_deg=Band(float(a), float(b)) if b > 0 else None,
+        )
+        for band, a, b in zip(joined(belief, values, runs, over), low, high, strict=True)
+    )
+
+
+def _wider(band: Band, by: float) -> Band:
+    if band.high <= 0:
+        return band
+    middle, half = (band.low + band.high) / 2, float(np.hypot(band.half_width, by))
+    return Band(max(0.0, middle - half), middle + half)
 
 
 def _settle(

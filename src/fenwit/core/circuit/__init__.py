@@ -17,7 +17,21 @@ class PartKind(StrEnum):
     INDUCTOR = "inductor"
     CONTACT = "contact"
     FUSE = "fuse"
+    KNOB = "knob"
+    """A resistor that is turned; its value is the whole track"""
+    TRIAC = "triac"
+    DIAC = "diac"
+    VARISTOR = "varistor"
+    OPTO = "opto"
+    """The output of an opto-triac"""
+    COUPLER = "coupler"
+    """The lit side of a zero detector, with its bridge"""
+    BLOCK = "block"
+    """A circuit of its own, like a rectifier with its zener"""
 
+
+FIRED = (PartKind.TRIAC, PartKind.DIAC, PartKind.VARISTOR, PartKind.OPTO, PartKind.COUPLER, PartKind.BLOCK)
+"""Parts that conduct only when something fires or drives them; to the network they are open"""
 
 UNIT = {
     PartKind.RESISTOR: "Ω",
@@ -25,6 +39,13 @@ UNIT = {
     PartKind.INDUCTOR: "H",
     PartKind.CONTACT: "",
     PartKind.FUSE: "A",
+    PartKind.KNOB: "Ω",
+    PartKind.TRIAC: "A",
+    PartKind.DIAC: "V",
+    PartKind.VARISTOR: "V",
+    PartKind.OPTO: "",
+    PartKind.COUPLER: "",
+    PartKind.BLOCK: "",
 }
 _LIMITS = {
     PartKind.RESISTOR: (1e-3, 1e9),
@@ -32,23 +53,32 @@ _LIMITS = {
     PartKind.INDUCTOR: (1e-9, 1e3),
     PartKind.CONTACT: (0.0, 0.0),
     PartKind.FUSE: (1e-3, 100.0),
+    PartKind.KNOB: (1.0, 1e8),
+    PartKind.TRIAC: (0.05, 200.0),
+    PartKind.DIAC: (5.0, 100.0),
+    PartKind.VARISTOR: (10.0, 2000.0),
+    PartKind.OPTO: (0.0, 0.0),
+    PartKind.COUPLER: (0.0, 0.0),
+    PartKind.BLOCK: (0.0, 0.0),
 }
 
 
 @dataclass(frozen=True)
 class Part:
-    """One two-terminal part between two nets."""
+    """One part between two nets; a triac has a gate besides."""
 
     name: str
     kind: PartKind
     net_a: str
     net_b: str
     value: float = 0.0
-    """Ohms, farads or henries; rated amps of a fuse; 0 for a contact [Ω|F|H|A]"""
+    """Ohms, farads or henries; rated amps of a fuse or triac; volts of a diac or varistor; else 0 [Ω|F|H|A|V]"""
     tolerance: float = 0.0
     """Half width of the maker's tolerance, relative [-]"""
     loss_factor: float = 0.0
     """tan δ of a capacitor [-]"""
+    net_gate: str = ""
+    """Net of a triac's gate; it carries no part of the line current"""
 
     def __post_init__(self) -> None:
         low, high = _LIMITS[self.kind]
@@ -92,7 +122,7 @@ class Circuit:
     @cached_property
     def valued_parts(self) -> tuple[Part, ...]:
         """The parts that have an impedance, in order."""
-        return tuple(part for part in self.parts if part.kind not in (PartKind.CONTACT, PartKind.FUSE))
+        return tuple(p for p in self.parts if p.kind not in (PartKind.CONTACT, PartKind.FUSE, *FIRED))
 
     def joins(self, part: Part, position: Position) -> bool:
         """Whether a part makes one net of two in a position: a closed contact, or a whole fuse."""

@@ -13,7 +13,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.fit import Belief, Datum
 from fenwit.core.caution import JobFacts, cautions
 from fenwit.core.errors import InputError
-from fenwit.core.frame import parts, proofs, steps
+from fenwit.core.frame import control, parts, proofs, steps
 from fenwit.core.frame.capacitors import working_volts
 from fenwit.core.frame.fan import Fan, known, refusal, regulated
 from fenwit.core.frame.paths import path
@@ -28,15 +28,16 @@ from fenwit.core.frame.shown import (
     ProofRow,
     TapMark,
 )
-from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, datum_of
+from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, Regulator, datum_of
 from fenwit.core.frame.steps import Step
 from fenwit.core.frame.taps import tap_sheet
 from fenwit.core.frame.why import Why, explain
-from fenwit.core.motor.kinds import suitability
+from fenwit.core.motor.kinds import Method, suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.size.bank import BankDesign, Choice
+from fenwit.core.size.control import PhaseDesign
 
 __all__ = [
     "BankDesign",
@@ -46,7 +47,9 @@ __all__ = [
     "Live",
     "Missing",
     "Nameplate",
+    "PhaseDesign",
     "Proof",
+    "Regulator",
     "frame",
     "live",
 ]
@@ -96,7 +99,9 @@ def frame(state: JobState) -> Frame:
     moving = _moving(state, datum, fan, found)
     rows = tuple(row for s in found for row in proofs.proof_rows(state, fan, s)) if state.design else ()
     waits_for, waits = _waits_for(state, moving.marks, rows, any(p.refusal for p in moving.parts))
-    bank = regulated(datum, fan.supply, state.design) if state.design else None
+    bank = regulated(datum, fan.supply, state.bank) if state.bank else None
+    built = control.control_of(fan, state.control) if state.control else None
+    fired = state.method is Method.PHASE_ANGLE
     return Frame(
         **vars(moving),
         suitability=fits,
@@ -106,11 +111,17 @@ def frame(state: JobState) -> Frame:
         synchronous_rpm=synchronous_speed_rpm(datum.poles, datum.frequency_hz),
         top_rpm=fan.full.speed_rpm * 1.04,
         full=steps.shown(fan.full.speed_rpm, fan.direct_bands.speed_rpm, "rpm"),
-        zones=steps.zones(fan),
+        zones=steps.fired_zones(fan, bool(state.control and state.control.starts_full))
+        if fired
+        else steps.zones(fan),
         curve=steps.curve_points(fan),
         curve_band=fan.curve_band,
-        spreads=parts.spread_rows(state, datum, fan, found) if bank else (),
-        wiring=parts.wire_rows(bank) if bank else (),
+        spreads=parts.spread_rows(state, datum, fan, found)
+        if bank
+        else control.spread_rows(state, fan, found, built)
+        if built
+        else (),
+        wiring=parts.wire_rows(bank) if bank else control.wire_rows(built) if built else (),
         proofs=rows,
         proof_summary=proofs.proof_summary(rows),
         checks=_checks(fan.belief),
@@ -177,7 +188,8 @@ def _steps(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
 
 
 def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) -> Live:
-    bank = regulated(datum, fan.supply, state.design) if state.design else None
+    bank = regulated(datum, fan.supply, state.bank) if state.bank else None
+    built = control.control_of(fan, state.control) if state.control else None
     return Live(
         marks=tuple(steps.mark(state, fan, s) for s in found),
         paths=tuple(path(fan, s) for s in found) or (path(fan, steps.direct_step(fan)),),
@@ -186,11 +198,16 @@ def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) ->
             for s in found
             if s.capacitance_f is not None
         ),
-        aims=steps.aims(fan, found),
+        aims=steps.aims(state, fan, found),
         aim_summary=steps.aim_summary(state),
-        parts=parts.part_rows(bank, found) if bank else (),
-        rules=parts.rule_rows(state, fan, found, bank) if bank else (),
-        miss_text=_built_miss(fan, found) if bank else "",
+        parts=parts.part_rows(bank, found) if bank else control.part_rows(built) if built else (),
+        rules=parts.rule_rows(state, fan, found, bank)
+        if bank
+        else control.rule_rows(state, fan, found, built)
+        if built
+        else (),
+        miss_text=_built_miss(fan, found) if state.design else "",
+        method=state.method,
     )
 
 
@@ -242,7 +259,7 @@ def _waits_for(
     if not state.wanted_rpm:
         return "speeds to be set", "aim"
     if state.design is None:
-        return "bank to be sized", "size"
+        return ("bank" if state.method is Method.SERIES_CAPACITOR else "control") + " to be sized", "size"
     unusable = next((m for m in marks if m.verdict is not StepVerdict.OK), None)
     if unusable:
         fate = "is barred" if unusable.verdict is StepVerdict.BARRED else "does not start"

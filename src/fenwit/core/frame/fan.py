@@ -30,6 +30,7 @@ from fenwit.core.size.bank import BankDesign, pattern_capacitance_f
 from fenwit.core.size.rating import Rated, rate
 
 _CURVE_BAND_POINTS = 26
+METHOD_NAMES = {Method.SERIES_CAPACITOR: "a series capacitor", Method.PHASE_ANGLE: "phase angle"}
 
 
 @dataclass(frozen=True, eq=False)
@@ -56,6 +57,8 @@ class Fan:
     curve: SpeedCurve
     curve_band: tuple[CurveBand, ...]
     _aimed: dict[float, Aimed] = field(default_factory=dict)
+    remembered: dict[object, object] = field(default_factory=dict)
+    """What others compute once for this fan: firing angles and what they give"""
 
     def aimed(self, speeds_rpm: Sequence[float]) -> dict[float, Aimed]:
         """What each wanted speed below full speed asks for.
@@ -138,7 +141,7 @@ def fan_of(datum: Datum, supply: Source) -> Fan:
 
 
 def refusal(state: JobState) -> str:
-    """Why nothing is predicted for this motor, or a series capacitor is refused for its kind; empty when it is not."""
+    """Why nothing is predicted for this motor, or the job's method is refused for its kind; empty when it is not."""
     if state.findings.leads:
         stop = remembered(lead_sheet(state.findings, dict(state.readings))).insulation_stop
         if stop:
@@ -148,9 +151,9 @@ def refusal(state: JobState) -> str:
         return f"it drives {duty.text}: its speed is not to be lowered; ask {duty.refer}"
     if state.kind is None:
         return ""
-    answer = answer_for(state.kind, Method.SERIES_CAPACITOR)
+    answer = answer_for(state.kind, state.method)
     if answer is None:
-        return "a series capacitor has no meaning for this kind of motor"
+        return f"{METHOD_NAMES[state.method]} has no meaning for this kind of motor"
     if answer.answer is not Answer.REFUSED or (not answer.never and answer.method in state.overridden):
         return ""
     return answer.reason

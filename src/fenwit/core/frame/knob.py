@@ -8,7 +8,8 @@ import numpy as np
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame.fan import Fan, known
-from fenwit.core.frame.phase import curve_of, phase
+from fenwit.core.frame.fired import curve_of, extinction_of
+from fenwit.core.frame.phase import phase, phase_refusal
 from fenwit.core.frame.state import JobState
 from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.diac import (
@@ -16,7 +17,6 @@ from fenwit.core.regulator.diac import (
     CAPACITOR_TOLERANCE,
     KNOB_TOLERANCE,
     DiacNetwork,
-    Extinction,
     FloatArray,
     Proposal,
     cures,
@@ -178,23 +178,10 @@ def usual(state: JobState) -> tuple[Proposal, ...]:
 
 def _fan(state: JobState) -> tuple[Fan, KnobCurve]:
     found = known(state)
-    refused = phase(state).refused
+    refused = phase_refusal(state)
     if found is None or refused:
         raise InputError("method", Method.PHASE_ANGLE.value, "a fan that phase angle suits", refused)
-    return found[1], curve_of(found[1].belief, found[1].supply)
-
-
-def extinction_of(curve: KnobCurve) -> Extinction:
-    """Where the motor's current ends for a firing angle; at the mains' zero where the fan stands [rad → rad]"""
-    running = curve.extinction_deg > 0
-    deg, ends = curve.firing_deg[running], curve.extinction_deg[running]
-
-    def at(alpha: FloatArray) -> FloatArray:
-        if not len(deg):
-            return np.full(alpha.shape, np.pi)
-        return np.radians(np.interp(np.degrees(alpha), deg, ends, right=180.0))
-
-    return at
+    return found[1], curve_of(found[1])
 
 
 def _scale(turn: FloatArray, rpm: FloatArray) -> tuple[ScaleMark, ...]:

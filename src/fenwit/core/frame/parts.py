@@ -311,8 +311,8 @@ _CAUSE_WORDS = {
 
 def spread_rows(state: JobState, datum: Datum, fan: Fan, steps: Sequence[Step]) -> tuple[SpreadShown, ...]:
     """How far each usable step may stray, and what lets it."""
-    assert state.design is not None
-    regulator = regulated(datum, fan.supply, state.design)
+    assert state.bank is not None
+    regulator = regulated(datum, fan.supply, state.bank)
     rows = []
     for step, spread in zip(steps, _spreads(datum, fan, regulator, state.profile.mains), strict=False):
         point = step.shown_point
@@ -380,7 +380,7 @@ def banks_of(state: JobState, fan: Fan, shelf: Sequence[Choice]) -> Banks:
 
 
 def _candidate(state: JobState, c: BankCandidate) -> Candidate:
-    design = state.design
+    design = state.bank
     chosen = (
         design is not None
         and len(design.capacitors) == len(c.capacitors)

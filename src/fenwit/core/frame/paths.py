@@ -10,6 +10,8 @@ from fenwit.core.frame.shown import Path
 from fenwit.core.frame.steps import Step, in_the_line, shown
 from fenwit.core.load import flow_share, level_change_db
 from fenwit.core.motor.machine import relative_rise
+from fenwit.core.regulator.knob import PhasePoint
+from fenwit.core.regulator.phase import Conduction
 
 
 def path(fan: Fan, step: Step) -> Path:
@@ -58,7 +60,9 @@ def path(fan: Fan, step: Step) -> Path:
         air_w=point.shaft_power_w - friction,
         supply=(q.show(fan.supply.voltage_v, q.VOLTAGE), watts.text, f"pf {point.power_factor:.2f}"),
         regulator_name=name,
-        regulator=(
+        regulator=_triac(step.fired)
+        if step.fired
+        else (
             (f"{q.plain(point.series_voltage_v)} V across", f"{q.plain(point.series_loss_w, 2)} W heat")
             if abs(step.impedance_ohm) > 1.0
             else ("nothing in the line",)
@@ -69,6 +73,16 @@ def path(fan: Fan, step: Step) -> Path:
         air=(f"{100 * flow_share(share):.0f} % of flow", decibels(share)),
         warning=warning,
     )
+
+
+def _triac(point: PhasePoint) -> tuple[str, ...]:
+    """What the regulator's place says of a triac."""
+    ends = (
+        "conducts throughout"
+        if point.conduction is Conduction.FULL
+        else f"current ends {point.extinction_angle_deg:.0f}°"
+    )
+    return ends, f"{q.plain(point.series_loss_w, 2)} W heat", f"THD {100 * point.current_thd:.0f} %"
 
 
 def decibels(speed_share: float) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution
 from fenwit.core.frame.state import Missing
-from fenwit.core.motor.kinds import Suitability
+from fenwit.core.motor.kinds import Method, Suitability
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.size.profile import RuleKey
@@ -128,6 +128,8 @@ class Aim:
     nearest_rpm: float | None
     hand_f: float | None
     hand_text: str
+    needed_deg: float | None = None
+    """Firing angle, where phase angle is what it is reckoned with [°]"""
 
 
 @dataclass(frozen=True)
@@ -255,6 +257,8 @@ class ProofRow:
     reading: str
     verdict: Verdict | None
     words: str
+    captured: bool = False
+    """Read off a scope; not asked for where there is none"""
 
 
 @dataclass(frozen=True)
@@ -301,7 +305,9 @@ class Live:
     parts: tuple[PartRow, ...] = ()
     rules: tuple[RuleShown, ...] = ()
     miss_text: str = ""
-    """Worst miss of the chosen bank as it would be built, of full speed; empty while none is chosen"""
+    """Worst miss of what is chosen as it would be built, of full speed; empty while none is chosen"""
+    method: Method = Method.SERIES_CAPACITOR
+    """What the steps are made by: as chosen, or as they are aimed with"""
 
 
 @dataclass(frozen=True)

@@ -13,9 +13,13 @@ from fenwit.core.frame.findings import Findings, windings
 from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
 from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.bank import BankDesign, Sizing
+from fenwit.core.size.control import PhaseDesign
 from fenwit.core.size.profile import Profile
 
 MAX_STEPS = 8
+
+Regulator = BankDesign | PhaseDesign
+"""What can be chosen in Size"""
 
 
 @dataclass(frozen=True)
@@ -95,7 +99,7 @@ class JobState:
     readings: tuple[tuple[str, float], ...] = ()
     """Full-speed and dead readings: quantity and value"""
     wanted_rpm: tuple[float, ...] = ()
-    design: BankDesign | None = None
+    design: Regulator | None = None
     proofs: tuple[Proof, ...] = ()
     profile: Profile = field(default_factory=Profile)
     sizing: Sizing = field(default_factory=Sizing)
@@ -105,6 +109,23 @@ class JobState:
     findings: Findings = field(default_factory=Findings)
     overridden: frozenset[Method] = frozenset()
     """Methods that somebody answers for against a refusal [-]"""
+
+    @property
+    def bank(self) -> BankDesign | None:
+        """The chosen bank, where it is one."""
+        return self.design if isinstance(self.design, BankDesign) else None
+
+    @property
+    def control(self) -> PhaseDesign | None:
+        """The chosen phase-angle control, where it is one."""
+        return self.design if isinstance(self.design, PhaseDesign) else None
+
+    @property
+    def method(self) -> Method:
+        """What the steps are made by: as chosen, or as it is aimed with."""
+        if self.design is None:
+            return self.sizing.method
+        return Method.PHASE_ANGLE if self.control else Method.SERIES_CAPACITOR
 
     def __post_init__(self) -> None:
         check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")

@@ -15,15 +15,21 @@ from fenwit.core.calibrate.fit import Datum
 from fenwit.core.circuit.network import PositionSolution
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.frame.fan import Aimed, Fan, regulated
+from fenwit.core.frame.fired import aimed_angles, curve_of, point_of, solved_at, travel
 from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
 from fenwit.core.frame.state import JobState, Proof
+from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import relative_rise
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution, StepVerdict, judge_step
 from fenwit.core.prove.verdict import METER_ERROR, judge
+from fenwit.core.regulator.firing import KnobCurve
+from fenwit.core.regulator.knob import PhasePoint
 from fenwit.core.regulator.series import HandEstimate, Inverse
 from fenwit.core.size.bank import unevenness
 
 _NO_POSITION = "no position"
+_BRANCH_GAP = 0.12
+"""Neighbouring samples of the knob curve further apart than this share of full speed lie on two branches [-]"""
 _HIGH_MAINS = "on high mains, or coming down from full speed, motor volts would pass their limit"
 
 
@@ -44,6 +50,12 @@ class Step:
     hand: HandEstimate | None
     verdict: StepVerdict
     reasons: tuple[str, ...]
+    firing_deg: float | None = None
+    """Firing angle behind a triac; 0 is fully on; None where no angle gives it, or no triac is there [°]"""
+    needed_deg: float | None = None
+    """Angle that would give the wanted speed [°]"""
+    kicked: bool = False
+    """Comes down from full speed, so it need not start here"""
 
     @property
     def usable(self) -> bool:
@@ -52,8 +64,16 @@ class Step:
 
     @property
     def running(self) -> OperatingPoint | None:
-        """The point reached from rest."""
-        return self.solution.running if self.solution else None
+        """The point reached from rest, or after a kick coming down from full speed."""
+        if self.solution is None:
+            return None
+        return point_of(self.solution, True) if self.kicked else self.solution.running
+
+    @property
+    def fired(self) -> PhasePoint | None:
+        """The running point behind a triac, where it is one."""
+        point = self.running
+        return point if isinstance(point, PhasePoint) else None
 
     @property
     def shown_point(self) -> OperatingPoint | None:
@@ -104,9 +124,11 @@ def check_wanted(state: JobState, fan: Fan) -> None:
 
 
 def steps_of(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
-    """All steps of a job: those of its bank, or the ideal ones."""
+    """All steps of a job: those of its regulator, or the ideal ones of the method it is aimed with."""
+    if state.method is Method.PHASE_ANGLE:
+        return _fired_steps(state, fan)
     asked = fan.aimed([w for w in state.wanted_rpm if not _is_full(w, fan)])
-    return _design_steps(state, datum, fan, asked) if state.design else _ideal_steps(state, fan, asked)
+    return _design_steps(state, datum, fan, asked) if state.bank else _ideal_steps(state, fan, asked)
 
 
 def direct_step(fan: Fan) -> Step:
@@ -156,8 +178,8 @@ def _is_full(speed_rpm: float, fan: Fan) -> bool:
 
 
 def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: dict[float, Aimed]) -> tuple[Step, ...]:
-    assert state.design is not None
-    design = state.design
+    design = state.bank
+    assert design is not None
     bank = regulated(datum, fan.supply, design)
     omega = 2 * np.pi * fan.supply.frequency_hz
     steps = []
@@ -197,6 +219,91 @@ def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: dict[float, Ai
             )
         )
     return tuple(steps)
+
+
+def _fired_steps(state: JobState, fan: Fan) -> tuple[Step, ...]:
+    """Steps behind a triac: at the control's angles, or at those the wanted speeds ask for."""
+    control = state.control
+    held = control is not None and control.starts_full
+    wanted = [w if w < 0.995 * fan.full.speed_rpm else fan.full.speed_rpm for w in state.wanted_rpm]
+    asked = aimed_angles(fan, wanted, held)
+    angles: list[float | None] = list(control.firing_deg) if control else [asked[w] for w in wanted]
+    solved = solved_at(fan, [a for a in angles if a is not None], held)
+    curve = curve_of(fan)
+    steps = []
+    for k in range(max(len(angles), len(wanted))):
+        needed = asked[wanted[k]] if k < len(wanted) else None
+        angle = angles[k] if k < len(angles) else None
+        step = Step(
+            number=k + 1,
+            label="",
+            wanted_rpm=state.wanted_rpm[k] if k < len(wanted) else None,
+            solution=None,
+            bands=None,
+            capacitance_f=None,
+            impedance_ohm=0j,
+            bank=None,
+            needed=None,
+            hand=None,
+            verdict=StepVerdict.DOES_NOT_START,
+            reasons=("the chosen control has no angle for this step; choose again",),
+            needed_deg=needed,
+            kicked=held,
+        )
+        if angle is not None:
+            found = solved[angle]
+            step = replace(step, solution=found.solution, bands=found.bands, firing_deg=angle)
+            verdict, reasons = _judge_fired(state, fan, curve, step)
+            step = replace(step, verdict=verdict, reasons=reasons)
+        elif k >= len(angles):
+            step = replace(step, label=_NO_POSITION)
+        else:
+            step = replace(step, reasons=(no_angle(state.wanted_rpm[k], curve, held),))
+        steps.append(step)
+    return tuple(steps)
+
+
+def no_angle(wanted_rpm: float, curve: KnobCurve, held: bool = False) -> str:
+    """Why no firing angle gives a speed."""
+    runs = curve.held_rpm if held else curve.speed_rpm
+    if not (runs > 0).any():
+        return "at no angle does it start"
+    slowest = float(runs[runs > 0].min())
+    if wanted_rpm < slowest:
+        way = "coming down from full it" if held else "from rest it"
+        return f"{way} does not run slower than {slowest:.0f} rpm"
+    return "faster than full on"
+
+
+def _judge_fired(
+    state: JobState, fan: Fan, curve: KnobCurve, step: Step
+) -> tuple[StepVerdict, tuple[str, ...]]:
+    assert step.solution is not None
+    assert step.firing_deg is not None
+    control, point = state.control, step.fired
+    angle, bands = step.firing_deg, step.bands
+    verdict, reasons = _judge(fan, step.solution, bands)
+    if step.kicked and verdict is StepVerdict.DOES_NOT_START:
+        verdict, reasons = (
+            (StepVerdict.OK, ("it holds here, but would not start: that is what the kick is for",))
+            if point
+            else (StepVerdict.DOES_NOT_START, ("coming down from full speed it does not hold here",))
+        )
+    if verdict is StepVerdict.OK and point is not None and point.growth > 1:
+        words = "no steady running there: the half-cycles drift apart, iron saturation decides here"
+        return StepVerdict.BARRED, (words,)
+    if control is not None and control.network is not None:
+        knob = travel(control.network, fan.belief, fan.supply)
+        if knob.turn_at(angle) is None:
+            return StepVerdict.DOES_NOT_START, (f"the knob does not reach {angle:.0f}°: change its network",)
+    if control is not None and control.short_pulse and 0 < angle < curve.least_safe_deg:
+        words = "a short pulse here comes while current still flows: every second half-cycle would be missing"
+        return StepVerdict.BARRED, (words,)
+    if bands and bands.may_not_start > 0.05 and verdict is StepVerdict.OK:
+        fate = "hold" if step.kicked else "start"
+        cure = "" if step.kicked else ": give it a kick"
+        reasons = (*reasons, f"{bands.may_not_start:.0%} of the likely motors would not {fate} here{cure}")
+    return verdict, reasons
 
 
 def _judge(
@@ -247,7 +354,7 @@ def mark(state: JobState, fan: Fan, step: Step) -> Mark:
         )
     return Mark(
         step=step.number,
-        label=step.label,
+        label=step.label or (angle_words(step.firing_deg) if step.firing_deg is not None else ""),
         wanted_rpm=step.wanted_rpm,
         predicted=predicted,
         share_text=share_text(speed, fan) if speed else "",
@@ -265,6 +372,23 @@ def expected_band(proof: Proof, now: Band) -> Band:
     if proof.expected_low is None or proof.expected_high is None:
         return now
     return Band(proof.expected_low, proof.expected_high)
+
+
+@lru_cache(maxsize=512)
+def fired_zones(fan: Fan, held: bool) -> tuple[Zone, ...]:
+    """Speeds that no firing angle gives: below where it starts or holds, and between two branches."""
+    curve, full = curve_of(fan), fan.full.speed_rpm
+    runs = curve.held_rpm if held else curve.speed_rpm
+    reached = np.sort(runs[runs > 0])
+    if not len(reached):
+        return (Zone(0.0, full, "at no firing angle does it start"),)
+    found = []
+    if reached[0] > 0.015 * full:
+        words = "does not hold, even coming down" if held else "will not start from rest"
+        found.append(Zone(0.0, float(reached[0]), words))
+    for i in np.flatnonzero(np.diff(reached) > _BRANCH_GAP * full):
+        found.append(Zone(float(reached[i]), float(reached[i + 1]), "no firing angle holds a speed here"))
+    return tuple(found)
 
 
 @lru_cache(maxsize=512)
@@ -321,8 +445,10 @@ def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
     )
 
 
-def aims(fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+def aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     """What each wanted speed asks for."""
+    if state.method is Method.PHASE_ANGLE:
+        return _fired_aims(state, fan, steps)
     rows: list[Aim] = []
     below = 0.0
     for step in steps:
@@ -359,6 +485,55 @@ def aims(fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     return tuple(rows)
 
 
+def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+    held = state.control is not None and state.control.starts_full
+    curve = curve_of(fan)
+    wanted = [s for s in steps if s.wanted_rpm is not None]
+    solved = solved_at(fan, [s.needed_deg for s in wanted if s.needed_deg is not None], held)
+    rows: list[Aim] = []
+    below = 0.0
+    for step in wanted:
+        assert step.wanted_rpm is not None
+        angle = step.needed_deg
+        solution = solved[angle].solution if angle is not None else None
+        point = point_of(solution, held) if solution else None
+        power = rise = start = reason = ""
+        if angle is None:
+            reason = no_angle(step.wanted_rpm, curve, held)
+        if point and solution:
+            power = f"{q.plain(point.input_power_w, 2)} W"
+            share = point.speed_rpm / fan.full.speed_rpm
+            rise = f"{relative_rise(point.motor_loss_w / fan.full.motor_loss_w, share):.2f}"
+            start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
+        rows.append(
+            Aim(
+                step=step.number,
+                wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
+                share_text=share_text(step.wanted_rpm, fan),
+                gap_text=f"+{step.wanted_rpm - below:.0f}" if rows else "",
+                needed_text=angle_words(angle),
+                needed_f=None,
+                power_text=power,
+                rise_text=rise,
+                start_text=start,
+                reason=reason,
+                nearest_rpm=None,
+                hand_f=None,
+                hand_text="",
+                needed_deg=angle,
+            )
+        )
+        below = step.wanted_rpm
+    return tuple(rows)
+
+
+def angle_words(angle_deg: float | None) -> str:
+    """A firing angle as it is said."""
+    if angle_deg is None:
+        return "none"
+    return "full on" if angle_deg == 0 else f"{angle_deg:.0f}°"
+
+
 def _needed_words(inverse: Inverse | None) -> str:
     if inverse is None:
         return "direct"
@@ -391,6 +566,8 @@ def aim_summary(state: JobState) -> str:
 
 def in_the_line(step: Step) -> str:
     """What the regulator puts in the line at a step."""
+    if step.firing_deg is not None:
+        return angle_words(step.firing_deg)
     if step.label in ("direct", "") and step.capacitance_f is None:
         return "direct"
     if step.capacitance_f is None:

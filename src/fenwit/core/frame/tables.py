@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
 from fenwit.core import quantity as q
-from fenwit.core.frame.fan import known, regulated
+from fenwit.core.frame import control
+from fenwit.core.frame.fan import Fan, known, regulated
+from fenwit.core.frame.fired import curve_of, waveforms_of
 from fenwit.core.frame.parts import part_rows
 from fenwit.core.frame.paths import decibels
-from fenwit.core.frame.shown import Frame
+from fenwit.core.frame.shown import Frame, PartRow
 from fenwit.core.frame.state import JobState
-from fenwit.core.frame.steps import in_the_line, share_text, shown, steps_of
+from fenwit.core.frame.steps import Step, in_the_line, share_text, shown, steps_of
 from fenwit.core.load import flow_share
+from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import relative_rise
 
 
@@ -101,39 +106,16 @@ def tables(state: JobState) -> tuple[Table, ...]:
         ),
         tuple(rows),
     )
-    curve = fan.curve
-    words = {True: "ok", False: "barred"}
-    points = tuple(
-        (
-            q.plain(float(c) * 1e6),
-            f"{speed:.0f}" if ok else "",
-            q.plain(float(volts)) if ok else "",
-            words[bool(ok)] if runs else "will not start",
-        )
-        for c, speed, volts, ok, runs in zip(
-            curve.capacitance_f,
-            curve.scan.speed_rpm,
-            curve.scan.motor_voltage_v,
-            curve.usable,
-            curve.scan.runs,
-            strict=True,
-        )
-    )
     found_tables = [
         steps,
-        Table(
-            "curve",
-            "Speed over series capacitance",
-            (
-                Column("in the line", "µF"),
-                Column("speed", "rpm"),
-                Column("motor volts", "V"),
-                Column("state"),
-            ),
-            points,
-        ),
+        *(_fired(state, fan, found) if state.method is Method.PHASE_ANGLE else [_over_capacitance(fan)]),
     ]
-    if state.design:
+    rows_of_parts: tuple[PartRow, ...] = ()
+    if state.bank:
+        rows_of_parts = part_rows(regulated(datum, fan.supply, state.bank), found)
+    elif state.control:
+        rows_of_parts = control.part_rows(control.control_of(fan, state.control))
+    if rows_of_parts:
         found_tables.append(
             Table(
                 "parts",
@@ -145,14 +127,102 @@ def tables(state: JobState) -> tuple[Table, ...]:
                     Column("stress and rating"),
                     Column("worst at"),
                 ),
-                tuple(
-                    (p.name, p.text, s.burden, s.text, s.where)
-                    for p in part_rows(regulated(datum, fan.supply, state.design), found)
-                    for s in p.stresses
-                ),
+                tuple((p.name, p.text, s.burden, s.text, s.where) for p in rows_of_parts for s in p.stresses),
             )
         )
     return tuple(found_tables)
+
+
+def _over_capacitance(fan: Fan) -> Table:
+    curve = fan.curve
+    words = {True: "ok", False: "barred"}
+    return Table(
+        "curve",
+        "Speed over series capacitance",
+        (
+            Column("in the line", "µF"),
+            Column("speed", "rpm"),
+            Column("motor volts", "V"),
+            Column("state"),
+        ),
+        tuple(
+            (
+                q.plain(float(c) * 1e6),
+                f"{speed:.0f}" if ok else "",
+                q.plain(float(volts)) if ok else "",
+                words[bool(ok)] if runs else "will not start",
+            )
+            for c, speed, volts, ok, runs in zip(
+                curve.capacitance_f,
+                curve.scan.speed_rpm,
+                curve.scan.motor_voltage_v,
+                curve.usable,
+                curve.scan.runs,
+                strict=True,
+            )
+        ),
+    )
+
+
+_WAVE_EVERY = 5
+
+
+def _fired(state: JobState, fan: Fan, found: Sequence[Step]) -> list[Table]:
+    """The knob curve, and one period of every step's waves."""
+    curve = curve_of(fan)
+
+    def or_none(value: float, digits: int = 0) -> str:
+        return f"{value:.{digits}f}" if value > 0 else ""
+
+    tables_ = [
+        Table(
+            "curve",
+            "Speed over firing angle",
+            (
+                Column("fires at", "°"),
+                Column("from rest", "rpm"),
+                Column("coming down", "rpm"),
+                Column("motor volts", "V"),
+                Column("input", "W"),
+                Column("current ends", "°"),
+            ),
+            tuple(
+                (f"{a:.1f}", or_none(up), or_none(down), or_none(volts), or_none(watts, 1), or_none(ends, 1))
+                for a, up, down, volts, watts, ends in zip(
+                    curve.firing_deg,
+                    curve.speed_rpm,
+                    curve.held_rpm,
+                    curve.motor_v,
+                    curve.power_w,
+                    curve.extinction_deg,
+                    strict=True,
+                )
+            ),
+        )
+    ]
+    for step in found:
+        point = step.fired
+        if point is None or not step.usable:
+            continue
+        w = waveforms_of(fan, point)
+        columns = [w.supply_v, w.motor_v, 1e3 * w.line_a]
+        heads = [Column("supply", "V"), Column("motor", "V"), Column("line", "mA")]
+        if w.auxiliary_a is not None:
+            columns.append(1e3 * w.auxiliary_a)
+            heads.append(Column("auxiliary", "mA"))
+        degrees = np.degrees(w.theta_rad)
+        tables_.append(
+            Table(
+                f"wave-{step.number}",
+                f"Step {step.number}, one period",
+                (Column("angle", "°"), *heads),
+                tuple(
+                    (f"{degrees[i]:.0f}", *(f"{c[i]:.0f}" for c in columns))
+                    for i in range(0, len(degrees), _WAVE_EVERY)
+                ),
+            )
+        )
+    return tables_
 
 
 # ---------------------------------------------------------------- what is kept with a design

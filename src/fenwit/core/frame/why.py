@@ -11,14 +11,21 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.fit import ODD_SIGMAS, Datum
 from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import InputError
+from fenwit.core.frame.control import SPREAD_WORDS, Control, control_of
+from fenwit.core.frame.control import part_rows as control_parts
+from fenwit.core.frame.control import rule_rows as control_rules
+from fenwit.core.frame.control import spread_rows as control_spreads
 from fenwit.core.frame.fan import Fan, Regulated, regulated
+from fenwit.core.frame.fired import ON_STATE_V, curve_of, solved_at
 from fenwit.core.frame.parts import miss_text, rule_rows, spread_rows, stress_place
 from fenwit.core.frame.shown import CHECKED_DIMENSIONS
 from fenwit.core.frame.state import JobState
-from fenwit.core.frame.steps import Step, in_the_line, misses, share_text, shown, steps_of
+from fenwit.core.frame.steps import Step, angle_words, in_the_line, misses, share_text, shown, steps_of
 from fenwit.core.load import level_change_db
+from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import OPEN_MOTOR, relative_rise, synchronous_speed_rpm
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint
+from fenwit.core.regulator.knob import PhasePoint
 from fenwit.core.size.classes import CLASSES, DERATING, FUSE_FACTOR, FUSE_MELTING, PartClass
 from fenwit.core.size.profile import RuleKey
 from fenwit.core.size.rating import (
@@ -71,9 +78,15 @@ class _Case:
 
     @property
     def bank(self) -> Regulated:
-        if self.state.design is None:
+        if self.state.bank is None:
             raise InputError("of", "part", "a job with a bank", "no bank is chosen yet")
-        return regulated(self.datum, self.fan.supply, self.state.design)
+        return regulated(self.datum, self.fan.supply, self.state.bank)
+
+    @property
+    def control(self) -> Control:
+        if self.state.control is None:
+            raise InputError("of", "part", "a job with a control", "no control is chosen yet")
+        return control_of(self.fan, self.state.control)
 
 
 def explain(state: JobState, datum: Datum, fan: Fan, key: str) -> Why:
@@ -114,14 +127,18 @@ def explain(state: JobState, datum: Datum, fan: Fan, key: str) -> Why:
         case ["step", number, what] if number.isdigit() and what in _STEP:
             step = next((s for s in case.steps if s.number == int(number)), None)
             if step is not None:
-                return _STEP[what](case, step)
+                return (_FIRED if _is_fired(case) else _STEP).get(what, _STEP[what])(case, step)
         case ["spread", number] if number.isdigit():
             return _spread(case, int(number))
         case ["part", name, what]:
-            return _part(case, name, what)
+            return _control_part(case, name, what) if state.control else _part(case, name, what)
         case ["rule", name] if name in {k.value for k in RuleKey}:
             return _rule(case, RuleKey(name))
     raise InputError("of", key, "a number shown in this job", "there is no such number")
+
+
+def _is_fired(case: _Case) -> bool:
+    return case.state.method is Method.PHASE_ANGLE
 
 
 def _point(step: Step) -> OperatingPoint:
@@ -217,26 +234,29 @@ def _check(case: _Case, name: str) -> Why:
 
 
 def _miss(case: _Case) -> Why:
-    case.bank  # noqa: B018 - says that no bank is chosen
+    if case.state.control is None:
+        case.bank  # noqa: B018 - says that nothing is chosen
     found = misses(case.fan, case.steps)
     if not found:
         raise InputError("of", "miss", "a step that runs and has a wanted speed", "nothing is missed or met")
     worst = max(found, key=lambda m: m.share)
     full = case.fan.full.speed_rpm
     return Why(
-        "Worst miss of the bank as built",
+        "Worst miss of the steps as built",
         f"{miss_text(worst.share)} of full speed, at step {worst.step}",
         "max |n − n_wanted| / n_full",
         tuple(
             f"step {m.step}: |{m.speed_rpm:.0f} − {m.wanted_rpm:.0f}| / {full:.0f} = {100 * m.share:.1f} %"
             for m in found
         ),
-        (
+        ("angles as chosen, nominal mains, the likeliest motor",)
+        if case.state.control
+        else (
             "nominal or measured capacitors, nominal mains, the likeliest motor",
             "bleeds and limiters are in these speeds; the list of banks ranks by capacitors alone and differs a little",
         ),
         _LINEAR,
-        "Each step of the bank solved for this motor (docs/regulator.md)",
+        "Each step solved for this motor (docs/regulator.md, docs/phase-angle.md)",
     )
 
 
@@ -540,7 +560,246 @@ _STEP: dict[str, Callable[[_Case, Step], Why]] = {
 }
 
 
+# ---------------------------------------------------------------- behind a triac
+
+
+_CHOPPED = (
+    "Steady state of triac and motor solved exactly at one speed, harmonics included (docs/phase-angle.md)"
+)
+_CHOPPED_VALID = (
+    "Iron that does not saturate, mains a pure sine, one speed within the period. A single-winding motor's harmonics "
+    "turn nothing in this model."
+)
+
+
+def _fired_point(step: Step) -> PhasePoint:
+    _point(step)
+    point = step.fired
+    if point is None or step.firing_deg is None:
+        raise InputError("of", f"step {step.number}", "a step behind a triac", "no triac is in this line")
+    return point
+
+
+def _fires(point: PhasePoint) -> str:
+    return (
+        f"fires at {point.firing_angle_deg:.1f}°, the current ends at {point.extinction_angle_deg:.1f}°: "
+        f"it conducts {point.conduction_angle_deg:.0f}° of 180°"
+    )
+
+
+def _fired_speed(case: _Case, step: Step) -> Why:
+    point, load = _fired_point(step), case.fan.belief.load
+    full, friction = float(load.full_speed_torque_nm), float(load.friction_nm)
+    return Why(
+        f"Speed at step {step.number}, {in_the_line(step)}",
+        shown(point.speed_rpm, step.bands.speed_rpm if step.bands else None, "rpm").text,
+        "mean T_motor(n, α) = T_f + (T_full − T_f)(n/n_full)^e",
+        (
+            _fires(point),
+            f"{q.plain(point.torque_nm)} N·m = {q.plain(friction)} + ({q.plain(full)} − {q.plain(friction)})"
+            f"({point.speed_rpm:.0f}/{float(load.full_speed_rpm):.0f})^{q.plain(float(load.exponent))}",
+            "band: percentiles 5 and 95 of 80 motors that fit the readings, each solved exactly, and the model's own "
+            f"{100 * MODEL_ERROR:.0f} %",
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        _CHOPPED,
+    )
+
+
+def _fired_volts(case: _Case, step: Step) -> Why:
+    point = _fired_point(step)
+    resistive = case.volts * np.sqrt(
+        max(
+            0.0,
+            1 - point.firing_angle_deg / 180 + np.sin(2 * np.radians(point.firing_angle_deg)) / (2 * np.pi),
+        )
+    )
+    return Why(
+        f"Motor volts at step {step.number}, true rms",
+        shown(point.motor_voltage_v, step.bands.motor_voltage_v if step.bands else None, "V").text,
+        "V_m = √(mean of v_m²), the motor's own volts in the open time included",
+        (
+            _fires(point),
+            f"a lamp in its place would get {resistive:.0f} V at this angle",
+            "a meter that is not true-rms shows another figure on this wave",
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        _CHOPPED,
+    )
+
+
+def _fired_amps(case: _Case, step: Step) -> Why:
+    point = _fired_point(step)
+    return Why(
+        f"Line amps at step {step.number}, true rms",
+        shown(point.line_current_a, step.bands.line_current_a if step.bands else None, "mA", 1000.0).text,
+        "I = √(mean of i²) = I_1 √(1 + THD²)",
+        (
+            _fires(point),
+            f"THD {100 * point.current_thd:.0f} %: the fundamental is "
+            f"{q.show(point.line_current_a / np.sqrt(1 + point.current_thd**2), q.CURRENT)}, crest "
+            f"{q.show(point.crest_current_a, q.CURRENT)}",
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        _CHOPPED,
+    )
+
+
+def _fired_heat(case: _Case, step: Step) -> Why:
+    point = _fired_point(step)
+    return Why(
+        f"Heat in the triac at step {step.number}",
+        f"{q.plain(point.series_loss_w, 2)} W",
+        "P = V_T I_mean",
+        (
+            f"{ON_STATE_V:g} V × {q.show(point.triac_average_a, q.CURRENT)} = {q.plain(point.triac_loss_w, 2)} W",
+        ),
+        (f"{ON_STATE_V:g} V across the conducting triac, as a usual one has",),
+        "Snubber and what fires the triac are reckoned among the parts.",
+        _CHOPPED,
+    )
+
+
+def _fired_ends(case: _Case, step: Step) -> Why:
+    point = _fired_point(step)
+    return Why(
+        f"Where the current ends at step {step.number}",
+        f"{point.extinction_angle_deg:.1f}°",
+        "i(β) = 0, from the firing at α on",
+        (
+            _fires(point),
+            f"then the motor's own volts stand at its terminals, and the triac's jump by "
+            f"{abs(point.commutation_step_v):.0f} V",
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        _CHOPPED,
+    )
+
+
+def _fired_needed(case: _Case, step: Step) -> Why:
+    angle = step.needed_deg
+    if angle is None or step.wanted_rpm is None:
+        raise InputError(
+            "of", f"step {step.number}", "a speed that an angle gives", "no firing angle gives it"
+        )
+    if angle == 0:
+        raise InputError("of", f"step {step.number}", "a step below full", "full speed needs no firing angle")
+    curve = curve_of(case.fan)
+    crude = 180 * (1 - step.wanted_rpm / case.fan.full.speed_rpm)
+    return Why(
+        f"Firing angle that step {step.number} needs",
+        angle_words(angle),
+        "n(α) = n_wanted, on the solved knob curve",
+        (
+            f"{step.wanted_rpm:.0f} rpm lies at {angle:.1f}°",
+            f"“half the angle is half the speed” would say {crude:.0f}°, which really gives "
+            f"{float(np.interp(crude, curve.firing_deg, curve.speed_rpm)):.0f} rpm",
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        "Knob curve of 71 angles, one secant on exact states (docs/phase-angle.md)",
+    )
+
+
+def _fired_start(case: _Case, step: Step) -> Why:
+    found = solved_at(case.fan, [step.needed_deg], step.kicked) if step.needed_deg is not None else {}
+    solution = found[step.needed_deg].solution if step.needed_deg in found else step.solution
+    if solution is None:
+        raise InputError("of", f"step {step.number}", "a step with an angle", "no angle gives this step")
+    load = case.fan.belief.load
+    friction = float(load.friction_nm)
+    return Why(
+        f"Torque at rest at step {step.number}, over break-away",
+        f"{q.plain(min(solution.start_margin, 99.0), 2)} ×",
+        "mean T(n = 0, α) / (1.5 T_f)",
+        (
+            f"{q.plain(solution.net_starting_torque_nm + friction)} N·m / ({load.break_away_ratio:g} × "
+            f"{q.plain(friction)} N·m)",
+            *(("it is kicked at full first, so this does not decide",) if step.kicked else ()),
+        ),
+        ("friction is an assumption until a run-down is timed",),
+        "A bearing that has stood, or cold grease, may hold faster.",
+        "docs/decisions/0004-starting.md",
+    )
+
+
+_FIRED: dict[str, Callable[[_Case, Step], Why]] = {
+    "speed": _fired_speed,
+    "motor-volts": _fired_volts,
+    "amps": _fired_amps,
+    "regulator-heat": _fired_heat,
+    "regulator-volts": _fired_ends,
+    "needed": _fired_needed,
+    "start": _fired_start,
+}
+
+
+def _control_spread(case: _Case, number: int) -> Why:
+    rows = control_spreads(case.state, case.fan, case.steps, case.control)
+    row = next((r for r in rows if r.step == number), None)
+    if row is None:
+        raise InputError("of", number, "a step that runs", "no band is given for this step")
+    knob = case.control.design.network is not None
+    return Why(
+        f"Band of step {number} with everything free",
+        row.together.text,
+        "√(Δn_parts² + Δn_mains² + Δn_motor²), each side by itself",
+        (f"parts alone {row.parts}, mains alone {row.mains}, motor alone {row.motor}", row.words),
+        (
+            f"mains ±{100 * case.state.profile.mains:.0f} %"
+            + (": the diac's volts stay as they are, so the angle moves with the mains" if knob else ""),
+            SPREAD_WORDS if knob else "parts: the edge of the zero detector over its coupler's band",
+        ),
+        _CHOPPED_VALID,
+        "Each cause solved at its ends (docs/phase-angle.md)",
+    )
+
+
+def _control_part(case: _Case, name: str, what: str) -> Why:
+    rows = control_parts(case.control)
+    row = next((r for r in rows if r.name == name), None)
+    if row is None:
+        raise InputError("of", name, ", ".join(r.name for r in rows), "no such part")
+    stress = next((s for s in row.stresses if s.burden == what), None)
+    if stress is None:
+        raise InputError("of", what, ", ".join(s.burden for s in row.stresses), "no such burden")
+    return Why(
+        f"{row.role[0].upper()}{row.role[1:]}: {stress.burden}",
+        stress.text,
+        _CONTROL_RELATION.get(stress.burden, "stress ≤ rating"),
+        (row.text, *((f"worst at: {stress.where}",) if stress.where else ())),
+        ("the worst of all angles at which the fan runs",),
+        "The maker's data go first.",
+        "Computed waveforms at every angle of the knob curve (docs/phase-angle.md)",
+    )
+
+
+_CONTROL_RELATION = {
+    "rms current": "I = √(mean of i²)",
+    "current at start, rotor held": "Î = √2 V |Y(n = 0)|",
+    "off-state volts": "V_off ≥ 1.5 √2 V, and room for transients",
+    "off-state volts with the snubber's overshoot": "peak of the damped step across L, R and C in series",
+    "commutation dv/dt": "steepest slope of the damped step, with a factor of 2",
+    "holding current": "smallest half-cycle's crest ≥ I_H",
+    "junction": "T_j = T_air + P (R_jc + R_cs + R_sa)",
+    "gate current": "(V̂ sin α − 3 V) / R_G at the earliest angle ≥ I_GT",
+    "opto-triac's current": "1.1 V̂ / R_G",
+    "melting I²t": "10 I_n² × 10 ms ≤ ½ I_TSM² × 10 ms",
+    "running current": "1.6 I ≤ I_n",
+    "crest amps": "crest of the line current at the worst angle",
+    "watts": "P = I² R, half the rating at most",
+    "zener's watts": "P = f C (2√2 V − V_out) V_out",
+    "current drawn": "I = f C (2√2 V − V_out)",
+}
+
+
 def _spread(case: _Case, number: int) -> Why:
+    if case.state.control:
+        return _control_spread(case, number)
     case.bank  # noqa: B018 - says that no bank is chosen
     row = next(
         (r for r in spread_rows(case.state, case.datum, case.fan, case.steps) if r.step == number), None
@@ -563,7 +822,12 @@ def _spread(case: _Case, number: int) -> Why:
 
 
 def _rule(case: _Case, key: RuleKey) -> Why:
-    row = next((r for r in rule_rows(case.state, case.fan, case.steps, case.bank) if r.key is key), None)
+    rows = (
+        control_rules(case.state, case.fan, case.steps, case.control)
+        if case.state.control
+        else rule_rows(case.state, case.fan, case.steps, case.bank)
+    )
+    row = next((r for r in rows if r.key is key), None)
     if row is None:
         raise InputError("of", key.value, "a rule that applies", "this rule says nothing about so few steps")
     equation = {

@@ -60,6 +60,8 @@ class Capture:
     sample_deg: float
     half_cycles: int
     words: tuple[str, ...]
+    phase_rad: float
+    """Of the supply at time zero: its rising zeros are where 2π f t and this make a whole turn [rad]"""
 
 
 def read_capture(time_s: FloatArray, motor_v: FloatArray, supply_v: FloatArray | None = None) -> Capture:
@@ -133,7 +135,7 @@ def read_capture(time_s: FloatArray, motor_v: FloatArray, supply_v: FloatArray |
     return Capture(
         omega / (2 * np.pi), sigma / (2 * np.pi), rms, float(FORM_FACTOR * np.abs(v[whole]).mean()), mean,
         _angle(firing, sample), _angle(extinction, sample), asymmetry, missing, float(height / np.sqrt(2)), sample, count,
-        tuple(words),
+        tuple(words), phase,
     )  # fmt: skip
 
 

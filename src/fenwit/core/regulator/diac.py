@@ -28,6 +28,8 @@ _GRID = 241
 _HALF_CYCLES = 120
 KNOB_TOLERANCE, CAPACITOR_TOLERANCE, BREAKOVER_TOLERANCE_V = 0.20, 0.10, 4.0
 """Of usual parts [-|-|V]"""
+_WARM_UP = 40
+"""Half-cycles until what a knob does repeats, all but exactly [-]"""
 _COARSE = 61
 """Positions of the knob that are tried for a cure [-]"""
 _ON_CLOSE = 1e-7
@@ -171,6 +173,66 @@ def firing(
     return DiacFiring(first, up, down)
 
 
+def resistor_mean_square(
+    network: DiacNetwork,
+    first_ohm: FloatArray,
+    supply_v: float,
+    frequency_hz: float,
+    extinction: Extinction | None = None,
+) -> FloatArray:
+    """Mean square of the volts across the resistance before the (first) capacitor, coming from firing.
+
+    Parameters
+    ----------
+    network : DiacNetwork
+        Capacitors and diac [-]
+    first_ohm : array
+        Resistances, shape (n,) [Ω]
+    supply_v : float
+        Supply [V]
+    frequency_hz : float
+        Its frequency [Hz]
+    extinction : callable or None
+        As for `firing` [-]
+
+    Returns
+    -------
+    array
+        Mean squares, shape (n,) [V²]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("first_ohm", first_ohm, 1.0, 1e9, "Ω")
+    net = _Net(network, np.atleast_1d(np.asarray(first_ohm, dtype=np.float64)), supply_v, frequency_hz)
+    ends = extinction or (lambda alpha: np.full(alpha.shape, np.pi))
+    start = np.zeros(len(net.values))
+    state = np.zeros((len(start), net.order))
+    state[:, -1] = -(network.breakover_v - network.breakback_v) * 0.2
+    for _ in range(_WARM_UP):
+        _, state, start = net.half(state, start, ends)
+    alpha, _, _ = net.half(state, start, ends)
+    fires = np.isfinite(alpha)
+    until = np.where(fires, alpha, np.pi)
+    share = np.linspace(0.0, 1.0, _GRID)
+    open_ = until - start
+    theta = start[:, None] + open_[:, None] * share
+    away = state - net.alone(start)
+    own = (net.forced[:, None, :] * np.exp(1j * theta)[..., None]).imag
+    capacitor = net.free(away, theta - start[:, None])[..., 0] + own[..., 0]
+    mains = np.sqrt(2) * supply_v * np.sin(theta)
+    total = np.trapezoid((mains - capacitor) ** 2, axis=-1, dx=1 / (_GRID - 1)) * open_
+    # While the triac conducts, what is left in the capacitor empties through the same resistance.
+    here = net.free(away, open_) + net.alone(until)
+    here[:, -1] = np.where(fires, net.left, here[:, -1])
+    shorted = np.where(fires, np.maximum(ends(until) - until, 0.0), 0.0)
+    emptied = net.free(here, shorted[:, None] * share)[..., 0]
+    total += np.trapezoid(emptied**2, axis=-1, dx=1 / (_GRID - 1)) * shorted
+    return np.asarray(total / np.pi)
+
+
 def _settle(net: _Net, state: FloatArray, start: FloatArray, ends: Extinction) -> FloatArray:
     """Half-cycle after half-cycle until the angle repeats; infinite where firing dies out or does not repeat."""
     found = np.full(len(start), np.inf)
@@ -229,8 +291,8 @@ class _Net:
         """The state at an angle when it has never fired."""
         return np.asarray((self.forced * np.exp(1j * theta)[:, None]).imag)
 
-    def _free(self, state: FloatArray, angle: FloatArray) -> FloatArray:
-        """e^{A angle} state; angle of shape (n,) or (n, points)."""
+    def free(self, state: FloatArray, angle: FloatArray) -> FloatArray:
+        """State after an angle with nothing applied, e^{A angle} state; angle of shape (n,) or (n, points)."""
         h = (self.inverse @ state[..., None])[..., 0]
         flat = angle.ndim == 1
         angle = angle[:, None] if flat else angle
@@ -245,7 +307,7 @@ class _Net:
         away = state - self.alone(start)
         theta = start[:, None] + (np.pi - start)[:, None] * np.linspace(0.0, 1.0, _GRID)
         sine = (self.forced[:, None, -1] * np.exp(1j * theta)).imag
-        v = self._free(away, theta - start[:, None])[..., -1] + sine
+        v = self.free(away, theta - start[:, None])[..., -1] + sine
         fires = v >= self.breakover
         any_ = fires.any(axis=1)
         k = np.clip(np.argmax(fires, axis=1), 1, _GRID - 1)
@@ -255,7 +317,7 @@ class _Net:
 
         def over(angle: FloatArray) -> FloatArray:
             mine = (self.forced[:, -1] * np.exp(1j * angle)).imag
-            return np.asarray(self._free(away, angle - start)[:, -1] + mine - self.breakover)
+            return np.asarray(self.free(away, angle - start)[:, -1] + mine - self.breakover)
 
         # Within one sample the wave is all but straight: a few secants find where it meets the break-over volts.
         f_low, f_high = v[rows, k - 1] - self.breakover, v[rows, k] - self.breakover
@@ -266,12 +328,12 @@ class _Net:
             before, f_before, now = now, f_now, np.clip(now - f_now * (now - before) / gap, low, high)
         high = now
         at = np.where(any_, high, at)
-        here = self._free(away, at - start) + self.alone(at)
+        here = self.free(away, at - start) + self.alone(at)
         dropped = here.copy()
         dropped[:, -1] = self.left
         stop = np.where(any_, np.maximum(ends(at), at + 1e-6), np.pi)
-        shorted = self._free(dropped, np.where(any_, stop - at, 0.0))
-        open_ = self._free(away, np.pi - start) + self.alone(np.full(len(start), np.pi))
+        shorted = self.free(dropped, np.where(any_, stop - at, 0.0))
+        open_ = self.free(away, np.pi - start) + self.alone(np.full(len(start), np.pi))
         # The next half-cycle is seen upside down.
         following = -np.where(any_[:, None], shorted, open_)
         return np.where(any_, at, np.inf), following, stop - np.pi

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.motor.kinds import Method
 from fenwit.core.quantity import preferred
 from fenwit.core.regulator.series import SpeedCurve
 from fenwit.core.size.classes import CLASSES, PartClass, check_capacitor
@@ -223,6 +224,10 @@ class Choice:
         return CLASSES[self.capacitor.part_class].cost * (1 + self.capacitor.nominal_f * 1e6)
 
 
+SIZED = (Method.SERIES_CAPACITOR, Method.PHASE_ANGLE)
+"""Methods that a job can be sized by"""
+
+
 @dataclass(frozen=True)
 class Sizing:
     """What the technician has decided before the search."""
@@ -236,8 +241,17 @@ class Sizing:
     fixed: tuple[Capacitor, ...] = ()
     """Capacitors that must be in the bank"""
     enclosed: bool = False
+    method: Method = Method.SERIES_CAPACITOR
+    """What the wanted speeds are reckoned with while nothing is chosen"""
 
     def __post_init__(self) -> None:
+        if self.method not in SIZED:
+            raise InputError(
+                "sizing.method",
+                self.method.value,
+                ", ".join(m.value for m in SIZED),
+                "no parts are sized for this method yet",
+            )
         check_range("sizing.most", self.most, 1, len(NAMES), "")
         if self.series not in ("E6", "E12"):
             raise InputError("sizing.series", self.series, "E6, E12", "capacitors are made in E6 and E12")

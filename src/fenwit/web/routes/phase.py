@@ -1,55 +1,148 @@
-"""Phase angle: what it would do with a job's fan, and the firing table as a file."""
+"""Phase angle: knob curve and waveforms, firing tables as files, the diac knob, and captures of a scope."""
 
 from __future__ import annotations
 
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Response
+from fastapi import APIRouter, Depends, Query, Request, Response
+from starlette.concurrency import run_in_threadpool
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.frame import frame
+from fenwit.core.frame.capture import CaptureShown, Found, lay_over
 from fenwit.core.frame.knob import KnobShown, knob, usual
 from fenwit.core.frame.phase import PhaseShown, phase, table_of
-from fenwit.core.regulator.diac import DiacNetwork, Taper
+from fenwit.core.frame.proofs import CAPTURED, QUANTITIES
+from fenwit.core.regulator.diac import Taper
 from fenwit.core.regulator.firing import MOST_STEPS, FiringTable, Spacing
-from fenwit.report.firingfile import firing_csv, firing_header
+from fenwit.core.size.control import Edge, Pulse
+from fenwit.report.capturefile import read_trace
+from fenwit.report.firingfile import firing_csv, firing_header, table_notes
 from fenwit.report.knobscale import knob_scale_svg
+from fenwit.store import captures, codec, history, jobs, readings
 from fenwit.store.database import Database
-from fenwit.web.models import Db, JobId, Proposed
-from fenwit.web.page import load
-from fenwit.web.uploads import download
+from fenwit.web.controls import read_network, read_unit
+from fenwit.web.models import (
+    CaptureAnswer,
+    Db,
+    FiringRow,
+    FiringShown,
+    JobId,
+    KeptCapture,
+    Looked,
+    NetworkEdit,
+    NewReading,
+    Proposed,
+    UnitEdit,
+)
+from fenwit.web.page import changed, load, load_state
+from fenwit.web.routes.measure import take as take_one
+from fenwit.web.routes.size import tried_state
+from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["phase angle"])
 Text = Annotated[str, Query(max_length=40)]
-Steps = Annotated[int, Query(ge=2, le=MOST_STEPS)]
+Step = Annotated[int, Query(ge=1, le=8)]
 _MAINS = (50.0, 60.0)
 
 
-@router.get("/phase")
-def show_phase(job_id: JobId, db: Db, step: Annotated[int, Query(ge=1, le=8)] = 1) -> PhaseShown:
-    """The knob curve, each wanted step's firing angle and band, one step's waveforms, the parts around the triac."""
-    return phase(load(db, job_id).state, step)
+@router.post("/phase")
+def show_phase(job_id: JobId, looked: Looked, db: Db) -> PhaseShown:
+    """The knob curve, each step's firing angle and band, one step's waveforms, the parts around the triac."""
+    return phase(tried_state(db, load_state(db, job_id), looked), looked.step)
+
+
+# ---------------------------------------------------------------- firing tables
+
+
+class _Asked:
+    """Which table is asked for; what is left out is as in the chosen control."""
+
+    def __init__(
+        self,
+        spacing: Spacing = Spacing.SPEED,
+        steps: Annotated[int, Query(ge=2, le=MOST_STEPS)] = 16,
+        both: bool = False,
+        kick: bool = True,
+        edge: Edge = Edge.MIDDLE,
+        pulse: Pulse = Pulse.SHORT,
+        lag: Text = "",
+        detector: Text = "",
+        detector_output: Text = "",
+        ctr_low: Text = "",
+        ctr_high: Text = "",
+    ) -> None:
+        self.spacing, self.steps, self.both, self.kick = spacing, steps, both, kick
+        self.unit = UnitEdit(
+            edge=edge,
+            pulse=pulse,
+            lag=lag,
+            detector=detector,
+            detector_output=detector_output,
+            ctr_low=ctr_low,
+            ctr_high=ctr_high,
+        )
+
+
+Asked = Annotated[_Asked, Depends()]
+
+
+@router.get("/firing")
+def show_firing(job_id: JobId, db: Db, asked: Asked) -> FiringShown:
+    """The firing table on screen."""
+    name, tables = _tables(db, job_id, asked)
+    return FiringShown(
+        rows=[
+            FiringRow(
+                step=r.step,
+                firing_deg=r.firing_deg,
+                delay_us=r.delay_us,
+                gate_us=min(r.gate_us, 1e5),
+                speed_rpm=r.speed_rpm,
+                starts=r.starts,
+            )
+            for r in tables[0].rows
+        ],
+        notes=list(table_notes(tables, name, CORE_VERSION)),
+    )
 
 
 @router.get("/firing.csv", response_class=Response)
-def firing_table_csv(
-    job_id: JobId, db: Db, spacing: Spacing = Spacing.SPEED, steps: Steps = 16, both: bool = False
-) -> Response:
+def firing_table_csv(job_id: JobId, db: Db, asked: Asked) -> Response:
     """The firing table as CSV; with ``both`` for 50 and 60 Hz."""
-    name, tables = _tables(db, job_id, spacing, steps, both)
+    name, tables = _tables(db, job_id, asked)
     data = firing_csv(tables, name, CORE_VERSION).encode()
     return download(data, f"fenwit-firing-{job_id}.csv", "text/csv; charset=utf-8")
 
 
 @router.get("/firing.h", response_class=Response)
-def firing_table_header(
-    job_id: JobId, db: Db, spacing: Spacing = Spacing.SPEED, steps: Steps = 16, both: bool = False
-) -> Response:
+def firing_table_header(job_id: JobId, db: Db, asked: Asked) -> Response:
     """The firing table as a C header; with ``both`` for 50 and 60 Hz."""
-    name, tables = _tables(db, job_id, spacing, steps, both)
+    name, tables = _tables(db, job_id, asked)
     data = firing_header(tables, name, CORE_VERSION).encode()
     return download(data, f"fenwit-firing-{job_id}.h", "text/plain; charset=utf-8")
+
+
+def _tables(db: Database, job_id: int, asked: _Asked) -> tuple[str, list[FiringTable]]:
+    loaded = load(db, job_id)
+    state = loaded.state
+    wanted = _MAINS if asked.both else (state.supply_frequency_hz,)
+    if asked.both and state.supply_frequency_hz not in _MAINS:
+        raise InputError(
+            "both",
+            state.supply_frequency_hz,
+            "a job on 50 or 60 Hz",
+            "two tables make sense for the usual mains",
+        )
+    unit = read_unit(asked.unit)
+    return loaded.fan.name, [
+        table_of(state, asked.spacing, asked.steps, unit, asked.kick, hz) for hz in wanted
+    ]
+
+
+# ---------------------------------------------------------------- the knob
 
 
 def _network(
@@ -62,39 +155,35 @@ def _network(
     second_ohm: Text = "",
     second_f: Text = "",
     taper: Taper = Taper.LINEAR,
-) -> DiacNetwork:
+) -> NetworkEdit:
     """A network as typed, in bench notation."""
-
-    def maybe(name: str, text: str, dimension: q.Dimension) -> float | None:
-        return q.parse(name, text, dimension) if text.strip() else None
-
-    return DiacNetwork(
-        q.parse("least", least, q.RESISTANCE),
-        q.parse("knob", knob, q.RESISTANCE),
-        q.parse("capacitor", capacitor, q.CAPACITANCE),
-        q.parse("breakover", breakover, q.VOLTAGE),
-        q.parse("breakback", breakback, q.VOLTAGE),
-        maybe("across", across, q.RESISTANCE),
-        maybe("second_ohm", second_ohm, q.RESISTANCE),
-        maybe("second_f", second_f, q.CAPACITANCE),
-        taper,
+    return NetworkEdit(
+        least=least,
+        knob=knob,
+        capacitor=capacitor,
+        breakover=breakover,
+        breakback=breakback,
+        across=across.strip(),
+        second_ohm=second_ohm.strip(),
+        second_f=second_f.strip(),
+        taper=taper,
     )
 
 
-Network = Annotated[DiacNetwork, Depends(_network)]
+Network = Annotated[NetworkEdit, Depends(_network)]
 
 
 @router.get("/knob")
 def show_knob(job_id: JobId, db: Db, network: Network, starts_full: bool = False) -> KnobShown:
     """What a knob with a diac network does: speed over its turn both ways, snap-on, cures, tolerance, scale."""
-    return knob(load(db, job_id).state, network, starts_full)
+    return knob(load_state(db, job_id), read_network(network), starts_full)
 
 
 @router.get("/knob-scale.svg", response_class=Response)
 def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
     """The knob's scale in rpm, true to size, to print."""
     loaded = load(db, job_id)
-    shown = knob(loaded.state, network, True)
+    shown = knob(loaded.state, read_network(network), True)
     svg = knob_scale_svg([(m.turn, m.rpm) for m in shown.scale], loaded.fan.name)
     return download(svg.encode(), f"fenwit-knob-{job_id}.svg", "image/svg+xml", inline=True)
 
@@ -102,7 +191,7 @@ def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
 @router.get("/proposals")
 def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
     """Resistors, knob and capacitor from preferred values, for a knob that reaches every wanted step."""
-    found = usual(load(db, job_id).state)
+    found = usual(load_state(db, job_id))
     return [
         Proposed(
             least=q.show(p.network.least_ohm, q.RESISTANCE),
@@ -115,17 +204,109 @@ def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
     ]
 
 
-def _tables(
-    db: Database, job_id: int, spacing: Spacing, steps: int, both: bool
-) -> tuple[str, list[FiringTable]]:
+# ---------------------------------------------------------------- captures
+
+
+@router.get("/captures")
+def kept_captures(job_id: JobId, db: Db, step: Step) -> list[KeptCapture]:
+    """What was captured at a step of the design that stands, newest first."""
     loaded = load(db, job_id)
-    state = loaded.state
-    wanted = _MAINS if both else (state.supply_frequency_hz,)
-    if both and state.supply_frequency_hz not in _MAINS:
-        raise InputError(
-            "both",
-            state.supply_frequency_hz,
-            "a job on 50 or 60 Hz",
-            "two tables make sense for the usual mains",
+    if loaded.design is None or loaded.design.regulator is None:
+        return []
+    return [
+        KeptCapture(id=c.id, name=c.name, who=c.who, at=c.at, shown=codec.load(CaptureShown, c.shown))
+        for c in captures.of_step(db, job_id, loaded.design.root, step)
+    ]
+
+
+@router.post("/captures", openapi_extra=CSV_BODY)
+async def lay_capture_over(
+    job_id: JobId,
+    request: Request,
+    step: Step,
+    probe: Text = "1",
+    swap: bool = False,
+    take: bool = False,
+    name: Annotated[str, Query(max_length=120)] = "",
+    who: Annotated[str, Query(max_length=120)] = "",
+) -> CaptureAnswer:
+    """Read a scope's CSV; with ``take`` it is kept with the step, and its values become readings."""
+    data = await body_of(request)
+    return await run_in_threadpool(
+        _capture, request.app.state.database, job_id, data, step, probe, swap, take, name, who
+    )
+
+
+def _capture(
+    db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
+) -> CaptureAnswer:
+    try:
+        factor = float(probe.strip().lstrip("x×").replace(",", "."))
+    except ValueError:
+        raise InputError("probe", probe, "like 1, 10 or 100", "no such probe") from None
+    jobs.get(db, job_id)
+    trace = read_trace(data, factor, swap)
+    shown = lay_over(trace.time_s, trace.motor_v, trace.supply_v)
+    kept: list[str] = []
+    left: list[str] = []
+    if take:
+        kept, left = _take(db, job_id, shown, step, name, who)
+    return CaptureAnswer(shown=shown, understood=trace.words, kept=kept, not_kept=left)
+
+
+def _take(
+    db: Database, job_id: int, shown: CaptureShown, step: int, name: str, who: str
+) -> tuple[list[str], list[str]]:
+    kept: list[str] = []
+    left: list[str] = []
+    with db.transaction():
+        jobs.touch(db, job_id)
+        loaded = load(db, job_id)
+        if loaded.design is None or loaded.design.regulator is None:
+            raise InputError("step", step, "a job with a chosen control", "choose what regulates it first")
+        expected = {r.quantity for r in frame(loaded.state).proofs if r.step == step}
+        standing = {
+            r.quantity: r.id
+            for r in readings.standing(loaded.readings)
+            if r.design_id == loaded.design.root and r.step == step
+        }
+        changes = []
+        for found in shown.found:
+            if not found.quantity:
+                continue
+            said = (QUANTITIES | CAPTURED)[found.quantity][0]
+            if found.quantity not in expected:
+                left.append(f"{said}: nothing is expected of it at this step")
+                continue
+            new = NewReading(
+                quantity=found.quantity,
+                text=_typed(found),
+                who=who,
+                step=step,
+                supersedes=standing.get(found.quantity),
+            )
+            changes.append(take_one(db, loaded, new)[1])
+            kept.append(f"{said} {found.text}")
+        if not changes:
+            raise InputError(
+                "file", step, "a capture of a chopped wave", "nothing of it belongs to this step"
+            )
+        captures.add(
+            db,
+            job_id,
+            design_id=loaded.design.root,
+            step=step,
+            name=name.strip(),
+            shown=codec.dump(shown),
+            who=who.strip(),
         )
-    return loaded.fan.name, [table_of(state, spacing, steps, hz) for hz in wanted]
+        history.record(db, job_id, f"readings of a capture at step {step}", changes, who)
+        changed(db, job_id)
+    return kept, left
+
+
+_UNITS = {"motor_voltage_v": "V", "frequency_hz": "Hz"}
+
+
+def _typed(found: Found) -> str:
+    return f"{found.value:.5g} {_UNITS.get(found.quantity, '°')}"

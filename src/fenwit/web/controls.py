@@ -1,0 +1,193 @@
+"""Phase-angle controls between what is typed, what is stored and what the core takes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fenwit.core import quantity as q
+from fenwit.core.errors import InputError
+from fenwit.core.frame import JobState
+from fenwit.core.frame.fan import known
+from fenwit.core.frame.fired import design_for
+from fenwit.core.regulator.diac import DiacNetwork
+from fenwit.core.regulator.firing import ZeroDetector
+from fenwit.core.size.control import FiredBy, PhaseDesign, Unit
+from fenwit.core.size.triac import TriacPart
+from fenwit.web.models import ControlEdit, NetworkEdit, TriacEdit, UnitEdit
+
+_PER_WATT = q.Dimension("kelvins per watt", "K/W", ("K/W",), "", 0.05, 200.0)
+_STEEPNESS = q.Dimension("volts per microsecond", "V/µs", ("V/µs", "V/us"), "", 0.05, 1e4)
+_MICROSECONDS = q.Dimension("microseconds", "µs", ("µs", "us"), "", -2000.0, 2000.0)
+_TRANSFER = q.Dimension("current transfer", "", (), "", 0.01, 20.0)
+
+_TRIAC: tuple[tuple[str, str, q.Dimension], ...] = (
+    ("rms", "rms_a", q.CURRENT),
+    ("surge", "surge_a", q.Dimension("amps", "A", ("A",), "m", 0.1, 5000.0)),
+    ("off_state", "off_state_v", q.Dimension("volts", "V", ("V",), "k", 1.0, 3000.0)),
+    ("gate", "gate_a", q.CURRENT),
+    ("holding", "holding_a", q.CURRENT),
+    ("latching", "latching_a", q.CURRENT),
+    ("threshold", "threshold_v", q.VOLTAGE),
+    ("slope", "slope_ohm", q.Dimension("ohms", "Ω", ("Ω", "ohm"), "m", 0.0, 5.0)),
+    ("case", "case_kw", _PER_WATT),
+    ("junction", "junction_c", q.TEMPERATURE),
+    ("dvdt", "dvdt_v_us", _STEEPNESS),
+)
+_USUAL_TRIAC, _USUAL_UNIT = TriacPart(), Unit()
+
+
+def read_network(edit: NetworkEdit) -> DiacNetwork:
+    """A typed network. Raises InputError beside the part."""
+
+    def maybe(name: str, text: str, dimension: q.Dimension) -> float | None:
+        return q.parse(name, text, dimension) if text else None
+
+    return DiacNetwork(
+        q.parse("least", edit.least, q.RESISTANCE),
+        q.parse("knob", edit.knob, q.RESISTANCE),
+        q.parse("capacitor", edit.capacitor, q.CAPACITANCE),
+        q.parse("breakover", edit.breakover, q.VOLTAGE),
+        q.parse("breakback", edit.breakback, q.VOLTAGE),
+        maybe("across", edit.across, q.RESISTANCE),
+        maybe("second_ohm", edit.second_ohm, q.RESISTANCE),
+        maybe("second_f", edit.second_f, q.CAPACITANCE),
+        edit.taper,
+    )
+
+
+def read_triac(edit: TriacEdit) -> TriacPart:
+    """A typed data sheet. Raises InputError beside the value."""
+    given: dict[str, Any] = {
+        name: q.parse(f"triac.{field}", text, dimension)
+        for field, name, dimension in _TRIAC
+        if (text := getattr(edit, field))
+    }
+    return TriacPart(**given)
+
+
+def read_unit(edit: UnitEdit) -> Unit:
+    """A typed mains side of a microcontroller. Raises InputError beside the value."""
+    usual = _USUAL_UNIT
+
+    def or_usual(field: str, dimension: q.Dimension, value: float) -> float:
+        text = getattr(edit, field)
+        return q.parse(f"unit.{field}", text, dimension) if text else value
+
+    d = usual.detector
+    return Unit(
+        ZeroDetector(
+            or_usual("detector", q.RESISTANCE, d.resistor_ohm),
+            or_usual("detector_output", q.CURRENT, d.output_current_a),
+            or_usual("ctr_low", _TRANSFER, d.ctr_low),
+            or_usual("ctr_high", _TRANSFER, d.ctr_high),
+        ),
+        edit.edge,
+        or_usual("lag", _MICROSECONDS, usual.lag_us),
+        edit.pulse,
+        or_usual("opto", q.CURRENT, usual.opto_current_a),
+        or_usual("logic_v", q.VOLTAGE, usual.logic_v),
+        or_usual("logic_a", q.CURRENT, usual.logic_a),
+    )
+
+
+def read_control(state: JobState, edit: ControlEdit) -> PhaseDesign:
+    """A typed control; angles that are not given are set for the wanted speeds. Raises InputError beside the field."""
+    knob = edit.fired_by is FiredBy.KNOB
+    angles = tuple(q.parse(f"angles[{i}]", text, q.ANGLE) for i, text in enumerate(edit.angles))
+    design = PhaseDesign(
+        angles or (0.0,),
+        edit.fired_by,
+        read_network(edit.network) if knob else None,
+        _USUAL_UNIT if knob else read_unit(edit.unit),
+        edit.starts_full,
+        read_triac(edit.triac),
+        edit.snubbed,
+        edit.filtered,
+        edit.fused,
+    )
+    if angles:
+        return design
+    found = known(state)
+    if found is None:
+        raise InputError("angles", "", "a fan that is computed", "nothing is known of this fan's speed yet")
+    if not state.wanted_rpm:
+        raise InputError("angles", "", "speeds set in Aim", "first say in Aim which speeds are wanted")
+    return design_for(found[1], state.wanted_rpm, design)
+
+
+def typed_network(network: DiacNetwork) -> NetworkEdit:
+    """A network as it would be typed."""
+
+    def maybe(value: float | None, dimension: q.Dimension) -> str:
+        return "" if value is None else q.bench(value, dimension, 4)
+
+    return NetworkEdit(
+        least=q.bench(network.least_ohm, q.RESISTANCE, 4),
+        knob=q.bench(network.knob_ohm, q.RESISTANCE, 4),
+        capacitor=q.bench(network.capacitance_f, q.CAPACITANCE, 4),
+        breakover=f"{network.breakover_v:g}V",
+        breakback=f"{network.breakback_v:g}V",
+        across=maybe(network.across_ohm, q.RESISTANCE),
+        second_ohm=maybe(network.second_ohm, q.RESISTANCE),
+        second_f=maybe(network.second_f, q.CAPACITANCE),
+        taper=network.taper,
+    )
+
+
+def typed_control(design: PhaseDesign) -> ControlEdit:
+    """A control as it would be typed; what is as usual stays empty."""
+    unit, usual = design.unit, _USUAL_UNIT
+
+    def unless(value: float, usually: float, text: str) -> str:
+        return "" if value == usually else text
+
+    d, u = unit.detector, usual.detector
+    return ControlEdit(
+        fired_by=design.fired_by,
+        angles=[f"{a:g}" for a in design.firing_deg],
+        network=typed_network(design.network) if design.network else NetworkEdit(),
+        triac=TriacEdit(
+            **{
+                field: unless(
+                    getattr(design.triac, name),
+                    getattr(_USUAL_TRIAC, name),
+                    f"{getattr(design.triac, name):g}",
+                )
+                for field, name, _ in _TRIAC
+            }
+        ),
+        unit=UnitEdit(
+            detector=unless(d.resistor_ohm, u.resistor_ohm, q.bench(d.resistor_ohm, q.RESISTANCE, 4)),
+            detector_output=unless(
+                d.output_current_a, u.output_current_a, q.bench(d.output_current_a, q.CURRENT, 4)
+            ),
+            ctr_low=unless(d.ctr_low, u.ctr_low, f"{d.ctr_low:g}"),
+            ctr_high=unless(d.ctr_high, u.ctr_high, f"{d.ctr_high:g}"),
+            edge=unit.edge,
+            lag=unless(unit.lag_us, usual.lag_us, f"{unit.lag_us:g}"),
+            pulse=unit.pulse,
+            opto=unless(unit.opto_current_a, usual.opto_current_a, f"{unit.opto_current_a:g}A"),
+            logic_v=unless(unit.logic_v, usual.logic_v, f"{unit.logic_v:g}V"),
+            logic_a=unless(unit.logic_a, usual.logic_a, q.bench(unit.logic_a, q.CURRENT, 4)),
+        ),
+        starts_full=design.starts_full,
+        snubbed=design.snubbed,
+        filtered=design.filtered,
+        fused=design.fused,
+    )
+
+
+def control_words(design: PhaseDesign) -> str:
+    """A control in a few words."""
+    angles = ", ".join("full on" if a == 0 else f"{a:.0f}°" for a in design.firing_deg)
+    by = "knob and diac" if design.fired_by is FiredBy.KNOB else "microcontroller"
+    missing = [
+        word
+        for word, there in (
+            ("fuse", design.fused),
+            ("suppression", design.filtered),
+            ("snubber", design.snubbed),
+        )
+        if not there
+    ]
+    return f"{by}, {angles}" + (f"; without {' and '.join(missing)}" if missing else "")
