@@ -17,8 +17,8 @@ import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
-from fenwit.core.frame import BankDesign, JobState, Nameplate, banks, datum_of, frame, live
-from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.frame import BankDesign, JobState, Nameplate, PhaseDesign, banks, datum_of, frame, live
+from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source
 from fenwit.core.regulator.knob import phase_solutions
@@ -134,6 +134,19 @@ def http() -> None:
                     f"      p95 {p95(frames) / p95(nothing):8.2f}      wanted: under 4"
                 )
                 say("whole job page", times(lambda i: client.get("/api/jobs/2").raise_for_status(), 60))
+                version = client.get("/api/jobs/1").json()["job"]["version"]
+                method = {"version": version, "sizing": {"method": "phase-angle"}}
+                client.patch("/api/jobs/1", json=method).raise_for_status()
+                times(drag, 40), times(empty, 40)
+                pairs = [(times(drag_at(drag, i), 1)[0], times(empty, 1)[0]) for i in range(40, 200)]
+                fired = [a for a, _ in pairs]
+                say("drag frame by phase angle: one notch of four under way", fired)
+                ratio = statistics.median(fired) / statistics.median(b for _, b in pairs)
+                print(f"{'  ratio to an empty request':58} median {ratio:8.2f}")
+                say(
+                    "whole job page by phase angle",
+                    times(lambda i: client.get("/api/jobs/3").raise_for_status(), 60),
+                )
         finally:
             cluster.stop()
 
@@ -256,6 +269,13 @@ def phase() -> None:
     say("surface of 30 speeds × 40 angles, everything of each", many, "under 150")
     say("knob curve: 31 angles with their operating points", curve, "under 100")
     brute = times(lambda i: integrated(C16, 250.0 + i, np.radians(90.0), halves=40), 5)
+    aimed = replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.PHASE_ANGLE))
+    live(aimed)
+    moving = times(lambda i: live(replace(aimed, wanted_rpm=(110 + i / 50, 165.0, 220.0, 275.0, 330.0))), 40)
+    say("drag frame by phase angle: one notch of five under way", moving)
+    angles_of = [(125.0 - i / 50, 117.0, 104.0, 88.0, 0.0) for i in range(20)]
+    whole = times(lambda i: frame(replace(SWEEP, design=PhaseDesign(angles_of[i]))), 20)
+    say("whole job by phase angle, one angle new, 80-motor bands", whole)
     say("one state by event-exact time integration, 40 half-cycles from rest", brute)
     each = statistics.median(many) / (len(speeds) * len(angles))
     print(

@@ -164,14 +164,41 @@ export function useStudy(page: JobPageData, step: number) {
   });
 }
 
-/** What phase angle would do: knob curve, steps with bands, one step's waveforms, the parts around the triac. */
-export function usePhase(page: JobPageData, step: number) {
+export type Control = Schemas['ControlEdit'];
+
+/** What phase angle does: knob curve, steps with bands, one step's waveforms, the parts around the triac. */
+export function usePhase(page: JobPageData, step: number, control: Control) {
   const jobId = page.job.id;
   return useQuery({
-    queryKey: ['phase', jobId, page.saved_at, step],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/phase', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    queryKey: ['phase', jobId, page.saved_at, step, control],
+    queryFn: ({ signal }) => answer(api.POST('/api/jobs/{job_id}/phase', { params: { path: { job_id: jobId } }, body: { step, control }, signal })),
     placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+export type FiringAsked = NonNullable<paths['/api/jobs/{job_id}/firing']['get']['parameters']['query']>;
+
+/** A firing table on screen. */
+export function useFiring(page: JobPageData, asked: FiringAsked, good: boolean) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['firing', jobId, page.saved_at, asked],
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/firing', { params: { path: { job_id: jobId }, query: asked }, signal })),
+    placeholderData: keepPreviousData,
+    retry: false,
+    enabled: good,
+  });
+}
+
+/** Captures that were kept with a step, newest first. */
+export function useCaptures(page: JobPageData, step: number) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['captures', jobId, page.saved_at, step],
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/captures', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: page.design?.method === 'phase-angle',
   });
 }
 

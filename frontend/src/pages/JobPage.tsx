@@ -38,7 +38,7 @@ const EMPTY_FRAME = {
   missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', synchronous_rpm: null, top_rpm: null,
   full: null, zones: [], marks: [], paths: [], curve: [], curve_band: [], curve_steps: [], aims: [], aim_summary: '', parts: [],
   rules: [], miss_text: '', spreads: [], wiring: [], proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0,
-  taps: [],
+  taps: [], method: 'series-capacitor',
 } satisfies Frame;
 
 const SIGN = { open: '○', begun: '◐', done: '●' } as const;
@@ -191,7 +191,8 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               here === 'aim' || here === 'size'
                 ? {
                     wanted,
-                    onDrag: (speeds) => setDraft({ wanted_rpm: speeds }),
+                    // A control that is tried follows the notch; a bank stays as it is chosen.
+                    onDrag: (speeds) => setDraft((now) => ({ ...(now?.control ? { control: now.control } : {}), wanted_rpm: speeds })),
                     onDrop: (speeds) => void saveSteps(() => speeds).then((refused) => (setDropped(unlessKept(refused)), setDraft(null))),
                   }
                 : undefined

@@ -1,16 +1,22 @@
+import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
-import type { Problem } from '../api/client';
-import { unlessKept } from '../api/save';
+import type { Frame, Problem } from '../api/client';
+import { unlessKept, useEdits } from '../api/save';
 import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
+import { Pick } from '../ui/Pick';
+import { useWho } from '../ui/who';
 import { Why } from '../ui/Why';
 import { useSaveSteps } from './steps';
 
 const MOST = 8;
+type Method = Frame['method'];
 
 /** The wanted steps: typed here, or dragged on the staff. */
 export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
+  const { who } = useWho();
+  const saveJob = useEdits(page.job.id, onClash);
   const save = useSaveSteps(page, onClash);
   const [typed, setTyped] = useState('');
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -18,9 +24,26 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
   if (!frame.full) {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
-  // With a bank chosen a step is the bank's; these columns are of the exact capacitor all the same.
+  const fired = frame.method === 'phase-angle';
+  // With a regulator chosen a step is the regulator's; these columns are of the exact value all the same.
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
-    text && !page.design && a.needed_f !== null ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
+    text && !page.design && (a.needed_f !== null || Boolean(a.needed_deg)) ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
+  const reckonWith = async (method: Method) =>
+    setProblem(
+      unlessKept(
+        await saveJob({
+          kind: 'job',
+          method: 'PATCH',
+          path: `/api/jobs/${page.job.id}`,
+          body: { sizing: { method }, who },
+          versionField: 'version',
+          from: page.job.version,
+          replaces: { sizing: page.job.sizing },
+          what: 'The method',
+          mine: method,
+        }),
+      ),
+    );
   const add = async () => {
     const refused = unlessKept(await save((now) => [...now, typed.trim()]));
     setProblem(refused);
@@ -41,7 +64,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
               <th className="w-40 font-normal">wanted</th>
               <th className="text-right font-normal">of full</th>
               <th className="text-right font-normal">apart, rpm</th>
-              <th className="text-right font-normal">needs in the line</th>
+              <th className="text-right font-normal">{fired ? 'fires at' : 'needs in the line'}</th>
               <th className="text-right font-normal">takes</th>
               <th className="text-right font-normal">winding rise</th>
               <th className="text-right font-normal">start torque</th>
@@ -62,7 +85,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                 <td className="mono text-right">{a.share_text}</td>
                 <td className="mono text-right">{a.gap_text}</td>
                 <td className="mono text-right">
-                  {a.needed_f !== null ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
+                  {a.needed_f !== null || Boolean(a.needed_deg) ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
                   {a.reason && (
                     <span className="block font-sans text-[13px] text-copper">
                       {a.reason}
@@ -128,9 +151,21 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
         )}
         <p className="quiet ml-auto text-right text-[14px]">{frame.aim_summary}</p>
       </div>
+      {!page.design && (
+        <div className="mt-3 flex flex-wrap items-center gap-5">
+          <span className="quiet text-[14px]">reckoned with</span>
+          <RadioGroup.Root value={frame.method} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex gap-5">
+            <Pick value="series-capacitor" text="a series capacitor" />
+            <Pick value="phase-angle" text="phase angle" />
+          </RadioGroup.Root>
+        </div>
+      )}
       <p className="quiet mt-3 text-[14px]">
-        Drag a notch on the staff, or move it with the arrow keys. “Needs in the line” is the series capacitor that would give exactly
-        this speed; “winding rise” is over the rise at full speed, an estimate; “start torque” is over break-away friction.
+        Drag a notch on the staff, or move it with the arrow keys.{' '}
+        {fired
+          ? '“Fires at” is the angle, from the mains’ zero, that gives exactly this speed behind a triac;'
+          : '“Needs in the line” is the series capacitor that would give exactly this speed;'}{' '}
+        “winding rise” is over the rise at full speed, an estimate; “start torque” is over break-away friction.
       </p>
       <div className="mt-3">
         <Cautions page={page} stage="aim" />

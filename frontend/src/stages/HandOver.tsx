@@ -4,6 +4,7 @@ import { api, problemOf, useSave, useTakePage, type Problem } from '../api/clien
 import type { StageProps } from '../pages/JobPage';
 import { ImportFile } from '../ui/ImportFile';
 import { when } from '../ui/when';
+import { asText, firingQuery } from './phase/control';
 import { useWho } from '../ui/who';
 
 /** What was done: signed, printed, put into files; and what would change today. */
@@ -11,6 +12,7 @@ export function HandOver({ page, frame }: StageProps) {
   const jobId = page.job.id;
   const path = `/api/jobs/${jobId}`;
   const take = useTakePage(jobId);
+  const control = page.design?.control ?? null;
   return (
     <div className="grid grid-cols-[minmax(0,1.25fr)_minmax(320px,1fr)] gap-10 max-[1000px]:grid-cols-1">
       <section aria-label="On paper">
@@ -23,7 +25,7 @@ export function HandOver({ page, frame }: StageProps) {
               className="schematic max-h-[320px] w-full object-contain object-left"
             />
         ) : (
-          <p className="quiet">No bank is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
+          <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
         )}
         {frame.wiring.length > 0 && (
           <details open className="mt-2 text-[14px]">
@@ -76,6 +78,13 @@ export function HandOver({ page, frame }: StageProps) {
             <FileLink to={`${path}/report.pdf`} text="report, PDF" />
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
+            {control?.fired_by === 'knob' && <FileLink to={`${path}/knob-scale.svg?${asText(control.network ?? {})}`} text="scale of the knob, SVG" />}
+            {control?.fired_by === 'table' && (
+              <>
+                <FileLink to={`${path}/firing.csv?${asText(firingQuery(control, 'steps', 16))}`} text="firing table, CSV" />
+                <FileLink to={`${path}/firing.h?${asText(firingQuery(control, 'steps', 16))}`} text="firing table, C" />
+              </>
+            )}
             <FileLink to={`${path}/readings.csv`} text="readings, CSV" />
             <FileLink to={`${path}/bundle.json`} text="whole job, JSON" />
           </ul>

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, type ReactNode } from 'react';
 import type { Problem, Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
 import { VerdictWord } from '../instruments/VerdictSign';
@@ -8,6 +8,7 @@ import { ValueField } from '../ui/ValueField';
 import { when } from '../ui/when';
 import { useWho } from '../ui/who';
 import { Why } from '../ui/Why';
+import { CaptureOver } from './phase/CaptureOver';
 
 type Row = Schemas['ProofRow'];
 
@@ -18,17 +19,18 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   const design = page.design;
   const filed = page.filed_under;
   const first = useRef(true);
-  const rows = frame.proofs;
+  // What only a scope shows is asked for at the step in hand.
+  const rows = frame.proofs.filter((r) => !r.captured || r.verdict !== null || r.step === selected);
   const save = useEdits(jobId, onClash);
 
   useEffect(() => {
     if (!first.current || page.prove_gated_by) return;
     first.current = false;
-    const open = rows.find((r) => !r.verdict);
+    const open = rows.find((r) => !r.verdict && !r.captured);
     if (open) focus(open);
   }, [page.prove_gated_by, rows]);
 
-  if (!design) return <p className="quiet">Proving starts once a bank is chosen in Size.</p>;
+  if (!design) return <p className="quiet">Proving starts once a regulator is chosen in Size.</p>;
 
   const newest = (row: Row) =>
     page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
@@ -40,7 +42,7 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
 
   function toNext(row: Row) {
     const at = rows.findIndex((r) => r.step === row.step && r.quantity === row.quantity);
-    const next = rows[at + 1];
+    const next = rows.slice(at + 1).find((r) => row.captured || !r.captured);
     if (next) {
       onSelect(next.step);
       focus(next);
@@ -54,8 +56,9 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
       <Cautions page={page} stage="prove" part="first" />
       <div className="flex items-baseline gap-4">
         <h2 className="heading">
-          Readings with {page.supply_volts_text} at the terminals, bank {frame.parts.filter((p) => p.capacitor).map((p) => p.bench).join(', ')}
+          Readings with {page.supply_volts_text} at the terminals, {design.control ? (design.control.fired_by === 'knob' ? 'knob with diac' : 'fired by microcontroller') : `bank ${frame.parts.filter((p) => p.capacitor).map((p) => p.bench).join(', ')}`}
         </h2>
+        {design.control && <CaptureOver key={selected} page={page} step={selected} />}
         <p className="ml-auto">{frame.proof_summary}</p>
       </div>
       {failed.length > 0 && (
@@ -100,16 +103,18 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
                   </td>
                   <td>{row.name}</td>
                   <td className="mono text-right">
-                    <Why of={`step:${row.step}:${EXPLAINED[row.quantity] ?? 'speed'}`}>
-                      {row.expected} {row.unit}
-                    </Why>
+                    <Explained row={row}>
+                      {row.expected}
+                      {row.unit === '°' ? '' : ' '}
+                      {row.unit}
+                    </Explained>
                   </td>
                   <td className="py-0.5 pl-8">
                     <div className="[&_label]:sr-only">
                       <ValueField
                         inputId={`proof-${row.step}-${row.quantity}`}
                         label={`step ${row.step}, ${row.name}, ${row.unit}`}
-                        text={row.reading ? `${row.reading} ${row.unit}` : ''}
+                        text={row.reading ? `${row.reading}${row.unit === '°' ? '' : ' '}${row.unit}` : ''}
                         hint={row.unit}
                         disabled={page.prove_gated_by !== null}
                         onCommit={(text) => take(row, text)}
@@ -133,7 +138,12 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   );
 }
 
-const EXPLAINED: Record<string, string> = { speed_rpm: 'speed', motor_voltage_v: 'motor-volts', line_current_a: 'amps' };
+const EXPLAINED: Record<string, string> = { speed_rpm: 'speed', motor_voltage_v: 'motor-volts', line_current_a: 'amps', extinction_angle_deg: 'regulator-volts' };
+
+function Explained({ row, children }: { row: Row; children: ReactNode }) {
+  const what = EXPLAINED[row.quantity];
+  return what ? <Why of={`step:${row.step}:${what}`}>{children}</Why> : children;
+}
 
 function focus(row: Row) {
   const input = document.getElementById(`proof-${row.step}-${row.quantity}`);

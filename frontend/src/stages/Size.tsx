@@ -8,6 +8,7 @@ import type { StageProps } from '../pages/JobPage';
 import { Cautions } from '../ui/Cautions';
 import { useWho } from '../ui/who';
 import { Acceptance } from './size/Acceptance';
+import { Designs } from './size/Designs';
 import { BankList } from './size/BankList';
 import { Parts } from './size/Parts';
 import { PhaseAngle } from './phase/PhaseAngle';
@@ -15,24 +16,51 @@ import { Strays } from './size/Strays';
 
 /** By which method the steps are made: a bank in the line, or a triac. */
 export function Size(props: StageProps) {
+  const { page, onClash } = props;
   const [search, setSearch] = useSearchParams();
-  const by = search.get('by') === 'phase' ? 'phase' : 'bank';
-  if (!props.frame.full || (props.page.job.wanted_rpm.length === 0 && !props.page.design)) return <Bank {...props} />;
+  const { who } = useWho();
+  const save = useEdits(page.job.id, onClash);
+  const asked = search.get('by');
+  const by = asked === 'phase' || asked === 'bank' ? asked : props.frame.method === 'phase-angle' ? 'phase' : 'bank';
+  if (!props.frame.full || (page.job.wanted_rpm.length === 0 && !page.design)) return <Bank {...props} />;
+  const turn = (to: string) => {
+    setSearch({ by: to }, { replace: true });
+    // While nothing is chosen the job is aimed with what is looked at.
+    if (!page.design) {
+      void save({
+        kind: 'job',
+        method: 'PATCH',
+        path: `/api/jobs/${page.job.id}`,
+        body: { sizing: { method: to === 'phase' ? 'phase-angle' : 'series-capacitor' }, who },
+        versionField: 'version',
+        from: page.job.version,
+        replaces: { sizing: page.job.sizing },
+        what: 'The method',
+        mine: to === 'phase' ? 'phase angle' : 'in the line',
+      });
+    }
+  };
   return (
-    <Tabs.Root value={by} onValueChange={(to) => setSearch(to === 'phase' ? { by: to } : {}, { replace: true })} className="flex h-full min-h-0 flex-col">
-      <Tabs.List aria-label="Method" className="-mt-3 flex shrink-0 gap-7">
-        <Tabs.Trigger value="bank" className="tab">
-          in the line
-        </Tabs.Trigger>
-        <Tabs.Trigger value="phase" className="tab">
-          phase angle
-        </Tabs.Trigger>
-      </Tabs.List>
+    <Tabs.Root value={by} onValueChange={turn} className="flex h-full min-h-0 flex-col">
+      <div className="-mt-3 flex shrink-0 items-center">
+        <Tabs.List aria-label="Method" className="flex gap-7">
+          <Tabs.Trigger value="bank" className="tab">
+            in the line
+          </Tabs.Trigger>
+          <Tabs.Trigger value="phase" className="tab">
+            phase angle
+          </Tabs.Trigger>
+        </Tabs.List>
+        <Designs {...props} />
+      </div>
       <Tabs.Content value="bank" tabIndex={-1} className="min-h-0 flex-1">
+        {page.design?.method === 'phase-angle' && (
+          <p className="quiet text-[14px]">This job is regulated by phase angle, revision {page.design.revision}. A bank chosen here takes its place; the control can be brought back.</p>
+        )}
         <Bank {...props} />
       </Tabs.Content>
       <Tabs.Content value="phase" tabIndex={-1} className="min-h-0 flex-1">
-        <PhaseAngle page={props.page} selected={props.selected} onSelect={props.onSelect} />
+        <PhaseAngle key={page.design?.id ?? 0} {...props} />
       </Tabs.Content>
     </Tabs.Root>
   );

@@ -69,7 +69,9 @@ class JobFacts:
     capacitor_voltage_v: float | None = None
     """Rms volts across the run capacitor at full speed, if known [V]"""
     regulator: bool = False
-    """A series regulator has been chosen"""
+    """A regulator has been chosen"""
+    triac: bool = False
+    """It is a triac"""
     slowest_share: float | None = None
     """Slowest wanted speed over full speed [-]"""
     leads: bool = False
@@ -89,7 +91,15 @@ DEAD_READINGS = (
     "section_esr",
 )
 """Read with the power off and the capacitor empty; what stands behind a colon is left out"""
-PROOF_READINGS = ("speed_rpm", "motor_voltage_v", "line_current_a")
+PROOF_READINGS = (
+    "speed_rpm",
+    "motor_voltage_v",
+    "line_current_a",
+    "firing_angle_deg",
+    "extinction_angle_deg",
+    "symmetry_deg",
+    "frequency_hz",
+)
 """Read at the steps of a live regulator"""
 SAFE_VOLTS = 34.0
 ENERGY_LIMIT_J = 0.020
@@ -193,6 +203,15 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
         )
         found.append(
             Caution(
+                "triac",
+                (Stage.SIZE, Stage.PROVE),
+                "An open triac still passes a little: its far side is live at Off. It fails as a short, and the fan "
+                "then runs at full. Behind it the motor hums more, and the mains carry harmonics and noise.",
+                "Isolate before touching. Fit fuse, choke, X capacitor and snubber, and never a capacitor in line "
+                "with the triac; whether limits for interference are met, a laboratory judges.",
+            )
+            if facts.triac
+            else Caution(
                 "mains-parts",
                 (Stage.SIZE,),
                 "Capacitors in series with the mains: class X2 film or motor-run, AC-rated; never "

@@ -48,6 +48,10 @@ TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.
 TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0)
 POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0)
 ANGLE = Dimension("degrees", "°", ("°", "deg", "degree", "degrees"), "", 0.0, 360.0)
+MICROSECONDS = Dimension("microseconds", "µs", ("us",), "", -2000.0, 2000.0)
+TRANSFER = Dimension("current transfer", "", (), "", 0.01, 20.0)
+THERMAL = Dimension("kelvins per watt", "K/W", ("K/W",), "", 0.05, 200.0)
+STEEPNESS = Dimension("volts per microsecond", "V/µs", ("V/us",), "", 0.05, 1e4)
 POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0)
 
 _ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO, TEMPERATURE, TIME)
@@ -128,6 +132,11 @@ _EXAMPLES = {
     "per cent": "like 61 or 61 %",
     "poles": "2, 4, 6 … 48",
     "degrees Celsius": "like 20 or 20 °C",
+    "degrees": "like 98 or 98°",
+    "microseconds": "like 120 or −40 µs",
+    "current transfer": "like 0.6",
+    "kelvins per watt": "like 3 or 3 K/W",
+    "volts per microsecond": "like 10 or 10 V/µs",
     "seconds": "like 9 or 9.5 s",
     "power factor": "like 0.93",
 }

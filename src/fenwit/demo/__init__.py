@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from fenwit.core import CORE_VERSION
+from fenwit.core.frame import frame
 from fenwit.core.frame.tables import snapshot
-from fenwit.demo.scenario import INSTRUMENTS, JOBS, SHELF, DemoJob, day
-from fenwit.store import codec, designs, events, instruments, jobs, readings, shelf
+from fenwit.demo.scenario import INSTRUMENTS, JOBS, SHELF, DemoDesign, DemoJob, day
+from fenwit.demo.scope import captured_at
+from fenwit.store import captures, codec, designs, events, instruments, jobs, readings, shelf
 from fenwit.store.database import Database
 
 
@@ -46,29 +48,43 @@ def _load(database: Database, demo: DemoJob) -> None:
             database, fan_id=fan.id, job_id=job.id, quantity=quantity, value=value, typed=typed, who=demo.who,
             supersedes=standing.get(quantity), taken_at=day(iso),
         ).id  # fmt: skip
-    if demo.bank is None:
-        return
-    computed = demo.computed()
+    revision = 0
+    for design in demo.designs:
+        revision = _choose(database, demo, design, job.id, fan.id, revision)
+
+
+def _choose(
+    database: Database, demo: DemoJob, chosen: DemoDesign, job_id: int, fan_id: int, after: int
+) -> int:
+    """Put a design with its readings into a job; returns its last revision."""
+    state = demo.state(chosen.regulator)
+    computed = frame(state)
     design = designs.add(
-        database,
-        job.id,
-        after_revision=0,
-        regulator=codec.dump(demo.bank),
-        kept=snapshot(computed),
-        core_version=CORE_VERSION,
-        who=demo.who,
-    )
+        database, job_id, after_revision=after, regulator=codec.dump(chosen.regulator), kept=snapshot(computed),
+        core_version=CORE_VERSION, who=demo.who, name=chosen.name,
+    )  # fmt: skip
     expected = {(row.step, row.quantity): (row.low, row.high) for row in computed.proofs}
-    for step, quantity, value, typed in demo.proofs:
+
+    def read(step: int, quantity: str, value: float, typed: str) -> None:
         readings.add(
-            database,
-            fan_id=fan.id,
-            job_id=job.id,
-            design_id=design.id,
-            step=step,
-            quantity=quantity,
-            value=value,
-            typed=typed,
+            database, fan_id=fan_id, job_id=job_id, design_id=design.id, step=step, quantity=quantity, value=value,
+            typed=typed, who=demo.who, expected=expected[step, quantity],
+        )  # fmt: skip
+
+    for step, quantity, value, typed in chosen.proofs:
+        read(step, quantity, value, typed)
+    for step in chosen.captured:
+        shown = captured_at(state, step)
+        captures.add(
+            database, job_id, design_id=design.id, step=step, name=f"step-{step}.csv", shown=codec.dump(shown),
             who=demo.who,
-            expected=expected[step, quantity],
-        )
+        )  # fmt: skip
+        for found in shown.found:
+            if (step, found.quantity) in expected:
+                read(step, found.quantity, found.value, found.text)
+    if not chosen.taken_out:
+        return design.revision
+    return designs.add(
+        database, job_id, after_revision=design.revision, regulator=None, kept=None, core_version=CORE_VERSION,
+        who=demo.who,
+    ).revision  # fmt: skip

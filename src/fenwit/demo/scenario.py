@@ -7,13 +7,29 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
-from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, frame
+from fenwit.core.frame import BankDesign, JobState, Nameplate, PhaseDesign, Regulator
 from fenwit.core.frame.findings import Findings, Lead
 from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.regulator.diac import DiacNetwork
 from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.block import Block, BlockStep, Section
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.control import FiredBy
 from fenwit.core.size.switch import Switch
+
+
+@dataclass(frozen=True)
+class DemoDesign:
+    """A regulator with what was read at its steps."""
+
+    regulator: Regulator
+    name: str = ""
+    proofs: tuple[tuple[int, str, float, str], ...] = ()
+    """Step, quantity, value, as typed [-]"""
+    captured: tuple[int, ...] = ()
+    """Steps that were looked at with a scope [-]"""
+    taken_out: bool = False
+    """Whether it was taken out of the job since"""
 
 
 @dataclass(frozen=True)
@@ -30,27 +46,24 @@ class DemoJob:
     """Quantity, value, as typed [-]"""
     confirmed: tuple[tuple[str, str], ...] = ()
     wanted_rpm: tuple[float, ...] = ()
-    bank: BankDesign | None = None
+    designs: tuple[DemoDesign, ...] = ()
     sizing: Sizing | None = None
-    proofs: tuple[tuple[int, str, float, str], ...] = ()
-    """Step, quantity, value, as typed [-]"""
     findings: Findings = field(default_factory=Findings)
     earlier: tuple[tuple[str, str, float, str], ...] = ()
     """Day, quantity, value, as typed: what was read in years before [-]"""
 
-    def computed(self) -> Frame:
-        """What the core makes of the job before its proofs."""
+    def state(self, regulator: Regulator | None = None) -> JobState:
+        """The job before anything was read at its steps."""
         plate = {f: self.fan[f] for f in Nameplate.__dataclass_fields__ if f in self.fan}
-        state = JobState(
+        return JobState(
             kind=MotorKind(str(self.fan["motor_kind"])),
             nameplate=Nameplate(**plate),  # type: ignore[arg-type]
             supply_voltage_v=230.0,
             supply_frequency_hz=50.0,
             readings=tuple(sorted((name, value) for name, value, _ in self.readings)),
             wanted_rpm=self.wanted_rpm,
-            design=self.bank,
+            design=regulator,
         )
-        return frame(state)
 
 
 _DEAD = (("isolate", ""), ("stored-charge", "2V"))
@@ -82,6 +95,31 @@ JOBS = (
             ("auxiliary_resistance_ohm", 290.0, "290"),
         ),
         wanted_rpm=(118.0, 196.0, 277.0, 330.0),
+        designs=(
+            # As found: no suppression, no fuse, and a diac that breaks over earlier one way round than the other.
+            DemoDesign(
+                PhaseDesign(
+                    (121.0, 104.0, 84.0, 40.0),
+                    FiredBy.KNOB,
+                    DiacNetwork(4.7e3, 500e3, 100e-9),
+                    snubbed=False,
+                    filtered=False,
+                    fused=False,
+                ),
+                "old humming control, as found",
+                (
+                    (1, "speed_rpm", 139.0, "139"),
+                    (1, "firing_angle_deg", 119.6, "119.6°"),
+                    (1, "symmetry_deg", 7.4, "7.4°"),
+                    (2, "speed_rpm", 221.0, "221"),
+                    (2, "motor_voltage_v", 140.0, "140V"),
+                    (2, "symmetry_deg", 6.8, "6.8°"),
+                    (3, "speed_rpm", 287.0, "287"),
+                    (4, "speed_rpm", 325.0, "325"),
+                ),
+                taken_out=True,
+            ),
+        ),
     ),
     DemoJob(
         name="Reading room",
@@ -109,19 +147,23 @@ JOBS = (
             ("auxiliary_resistance_ohm", 312.0, "312"),
         ),
         wanted_rpm=(134.0, 205.0, 278.0, 322.0),
-        bank=BankDesign((Capacitor(1.8e-6), Capacitor(2.7e-6)), ("A", "B", "A∥B", "direct")),
-        # Capacitor A of this regulator has sunk to 1.1 µF.
-        proofs=(
-            (4, "speed_rpm", 322.0, "322"),
-            (4, "line_current_a", 0.288, "288m"),
-            (3, "speed_rpm", 265.0, "265"),
-            (3, "motor_voltage_v", 156.0, "156V"),
-            (2, "speed_rpm", 205.0, "205"),
-            (2, "motor_voltage_v", 119.0, "119V"),
-            (2, "line_current_a", 0.181, "181m"),
-            (1, "speed_rpm", 52.0, "52"),
-            (1, "motor_voltage_v", 49.0, "49V"),
-            (1, "line_current_a", 0.080, "80m"),
+        designs=(
+            DemoDesign(
+                BankDesign((Capacitor(1.8e-6), Capacitor(2.7e-6)), ("A", "B", "A∥B", "direct")),
+                # Capacitor A of this regulator has sunk to 1.1 µF.
+                proofs=(
+                    (4, "speed_rpm", 322.0, "322"),
+                    (4, "line_current_a", 0.288, "288m"),
+                    (3, "speed_rpm", 265.0, "265"),
+                    (3, "motor_voltage_v", 156.0, "156V"),
+                    (2, "speed_rpm", 205.0, "205"),
+                    (2, "motor_voltage_v", 119.0, "119V"),
+                    (2, "line_current_a", 0.181, "181m"),
+                    (1, "speed_rpm", 52.0, "52"),
+                    (1, "motor_voltage_v", 49.0, "49V"),
+                    (1, "line_current_a", 0.080, "80m"),
+                ),
+            ),
         ),
     ),
     DemoJob(
@@ -138,7 +180,7 @@ JOBS = (
             "rated_frequency_hz": 50.0,
             "rated_power_w": 50.0,
         },
-        confirmed=(("isolate", ""),),
+        confirmed=(("isolate", ""), ("line-potential", "")),
         readings=(
             ("supply_voltage_v", 230.0, "230V"),
             ("speed_rpm", 1270.0, "1270"),
@@ -149,6 +191,13 @@ JOBS = (
         wanted_rpm=(520.0, 740.0, 1270.0),
         # What resonates also stands across the open contacts.
         sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
+        designs=(
+            DemoDesign(
+                PhaseDesign((114.09, 103.24, 58.86), FiredBy.KNOB, DiacNetwork(68e3, 500e3, 47e-9)),
+                proofs=((3, "speed_rpm", 1253.0, "1253"), (3, "line_current_a", 0.371, "371m")),
+                captured=(2,),
+            ),
+        ),
     ),
     DemoJob(
         name="Visitor hall",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fenwit.core.regulator.firing import FiringTable
+from fenwit.core.regulator.firing import FiringTable, Spacing
 from fenwit.report.csvfiles import write_csv
 
 SAFE_BEHAVIOUR = (
@@ -16,6 +16,15 @@ SAFE_BEHAVIOUR = (
     "the watchdog resets into the gate held off",
 )
 """Stated in every table; what the hardware then does is the builder's to prove."""
+
+
+_EVEN = {
+    Spacing.SPEED: "even in speed",
+    Spacing.ANGLE: "even in angle",
+    Spacing.POWER: "even in power",
+    Spacing.VOLTS: "even in motor volts",
+    Spacing.STEPS: "the steps of the job",
+}
 
 
 def table_notes(tables: Sequence[FiringTable], name: str, core_version: str) -> tuple[str, ...]:
@@ -39,7 +48,7 @@ def table_notes(tables: Sequence[FiringTable], name: str, core_version: str) -> 
     kicked = any(not row.starts for row in first.rows)
     lines = [
         f"Firing table for {name}, computed by Fenwit core {core_version}",
-        f"even in {first.spacing.value}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f} ° from "
+        f"{_EVEN[first.spacing]}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f} ° from "
         "the mains' zero",
         f"usable from {first.least_deg:.1f} ° to {first.latest_deg:.1f} °; a train of pulses ends at "
         f"{first.train_end_deg:.0f} ° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow",

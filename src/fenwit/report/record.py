@@ -34,6 +34,8 @@ class StepLine:
     watts: str
     read: str
     verdict: str
+    setting: str = ""
+    """Where it lies on the knob or in the program, behind a triac"""
 
 
 @dataclass(frozen=True)
@@ -113,6 +115,10 @@ class Record:
     core_version: str
     made_at: str
     signature: Signature | None = None
+    knob_scale: str = ""
+    """Of a knob, as SVG true to size"""
+    firing: tuple[str, ...] = ()
+    """What a microcontroller's program has to keep to"""
 
 
 @functools.cache

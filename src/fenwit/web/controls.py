@@ -15,11 +15,6 @@ from fenwit.core.size.control import FiredBy, PhaseDesign, Unit
 from fenwit.core.size.triac import TriacPart
 from fenwit.web.models import ControlEdit, NetworkEdit, TriacEdit, UnitEdit
 
-_PER_WATT = q.Dimension("kelvins per watt", "K/W", ("K/W",), "", 0.05, 200.0)
-_STEEPNESS = q.Dimension("volts per microsecond", "V/µs", ("V/µs", "V/us"), "", 0.05, 1e4)
-_MICROSECONDS = q.Dimension("microseconds", "µs", ("µs", "us"), "", -2000.0, 2000.0)
-_TRANSFER = q.Dimension("current transfer", "", (), "", 0.01, 20.0)
-
 _TRIAC: tuple[tuple[str, str, q.Dimension], ...] = (
     ("rms", "rms_a", q.CURRENT),
     ("surge", "surge_a", q.Dimension("amps", "A", ("A",), "m", 0.1, 5000.0)),
@@ -29,9 +24,9 @@ _TRIAC: tuple[tuple[str, str, q.Dimension], ...] = (
     ("latching", "latching_a", q.CURRENT),
     ("threshold", "threshold_v", q.VOLTAGE),
     ("slope", "slope_ohm", q.Dimension("ohms", "Ω", ("Ω", "ohm"), "m", 0.0, 5.0)),
-    ("case", "case_kw", _PER_WATT),
+    ("case", "case_kw", q.THERMAL),
     ("junction", "junction_c", q.TEMPERATURE),
-    ("dvdt", "dvdt_v_us", _STEEPNESS),
+    ("dvdt", "dvdt_v_us", q.STEEPNESS),
 )
 _USUAL_TRIAC, _USUAL_UNIT = TriacPart(), Unit()
 
@@ -78,11 +73,11 @@ def read_unit(edit: UnitEdit) -> Unit:
         ZeroDetector(
             or_usual("detector", q.RESISTANCE, d.resistor_ohm),
             or_usual("detector_output", q.CURRENT, d.output_current_a),
-            or_usual("ctr_low", _TRANSFER, d.ctr_low),
-            or_usual("ctr_high", _TRANSFER, d.ctr_high),
+            or_usual("ctr_low", q.TRANSFER, d.ctr_low),
+            or_usual("ctr_high", q.TRANSFER, d.ctr_high),
         ),
         edit.edge,
-        or_usual("lag", _MICROSECONDS, usual.lag_us),
+        or_usual("lag", q.MICROSECONDS, usual.lag_us),
         edit.pulse,
         or_usual("opto", q.CURRENT, usual.opto_current_a),
         or_usual("logic_v", q.VOLTAGE, usual.logic_v),

@@ -14,9 +14,12 @@ from fenwit.core.frame.control import Control, control_of, setting_words
 from fenwit.core.frame.fan import known, regulated
 from fenwit.core.frame.findings import windings
 from fenwit.core.frame.identify import identify
+from fenwit.core.frame.knob import knob
+from fenwit.core.frame.phase import table_of
 from fenwit.core.frame.proofs import CAPTURED, QUANTITIES
 from fenwit.core.frame.shown import Frame, PartRow
 from fenwit.core.frame.steps import in_the_line, steps_of
+from fenwit.core.regulator.firing import Spacing
 from fenwit.core.size.rating import Rated
 from fenwit.report.bundle import (
     FORMAT,
@@ -31,6 +34,8 @@ from fenwit.report.bundle import (
     BundleReading,
     BundleRun,
 )
+from fenwit.report.firingfile import table_notes
+from fenwit.report.knobscale import knob_scale_svg
 from fenwit.report.record import (
     CautionLine,
     Fact,
@@ -124,7 +129,25 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         core_version=CORE_VERSION,
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
+        knob_scale=_knob_scale(state, loaded.fan.name),
+        firing=_program(state, loaded.fan.name),
     )
+
+
+def _knob_scale(state: JobState, name: str) -> str:
+    control = control_in(state)
+    if control is None or control.design.network is None:
+        return ""
+    marks = knob(state, control.design.network, control.design.starts_full).scale
+    return knob_scale_svg([(m.turn, m.rpm) for m in marks], name)
+
+
+def _program(state: JobState, name: str) -> tuple[str, ...]:
+    control = control_in(state)
+    if control is None or control.design.network is not None:
+        return ()
+    table = table_of(state, Spacing.STEPS, len(control.design.firing_deg))
+    return tuple(note.removeprefix("- ") for note in table_notes([table], name, CORE_VERSION)[1:])
 
 
 def signature_of(signed: Handover) -> Signature:
@@ -202,9 +225,10 @@ def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
             StepLine(
                 step=mark.step,
                 joins=in_the_line(found[mark.step]),
-                contacts=setting_words(control, found[mark.step].firing_deg or 0.0)
+                contacts=", ".join(contacts.get(str(mark.step), ())),
+                setting=setting_words(control, found[mark.step].firing_deg or 0.0)
                 if control and found[mark.step].firing_deg is not None
-                else ", ".join(contacts.get(str(mark.step), ())),
+                else "",
                 wanted="" if mark.wanted_rpm is None else f"{mark.wanted_rpm:.0f}",
                 speed=speed,
                 motor_volts=path.motor[0].removesuffix(" V") if path.motor else "",

@@ -1,7 +1,7 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useState } from 'react';
-import { problemOf, useKnob, useProposals, type JobPageData, type KnobAsked, type Schemas } from '../../api/client';
+import { problemOf, useKnob, useProposals, type Control, type JobPageData, type KnobAsked, type Schemas } from '../../api/client';
 import { useSize } from '../../ui/useSize';
 import { ValueField } from '../../ui/ValueField';
 
@@ -23,12 +23,14 @@ const FIELDS: readonly [Field, string, string][] = [
 const CORE: Partial<Record<Field, string>> = { least: 'least_ohm', knob: 'knob_ohm', across: 'across_ohm', capacitor: 'capacitance_f', breakover: 'breakover_v', breakback: 'breakback_v' };
 
 /** The diac network of a knob: typed part by part, answered at once. */
-export function Knob({ page }: { page: JobPageData }) {
-  const [parts, setParts] = useState(START);
-  const [taper, setTaper] = useState<Taper>('linear');
-  const [full, setFull] = useState(false);
+export function Knob({ page, asked: control, change }: { page: JobPageData; asked: Control; change: (part: Partial<Control>) => void }) {
   const [finding, setFinding] = useState(false);
-  const asked: KnobAsked = { ...parts, taper, starts_full: full };
+  const { taper: typed, ...rest } = control.network ?? {};
+  const taper: Taper = typed ?? 'linear';
+  const parts = { ...START, ...rest };
+  const setParts = (network: typeof START) => change({ network: { ...network, taper }, ...(control.fired_by === 'knob' ? {} : { fired_by: 'knob' }) });
+  const setTaper = (to: Taper) => change({ network: { ...parts, taper: to } });
+  const asked: KnobAsked = { ...parts, taper, starts_full: control.starts_full ?? false };
   const found = useKnob(page, asked);
   const proposals = useProposals(page, finding);
   const problem = found.error ? problemOf(found.error) : null;
@@ -66,10 +68,6 @@ export function Knob({ page }: { page: JobPageData }) {
               <option value="log">log</option>
               <option value="reverse-log">reverse log</option>
             </select>
-          </label>
-          <label className="flex min-h-11 items-center gap-2">
-            <input type="checkbox" className="size-5" checked={full} onChange={(e) => setFull(e.target.checked)} />
-            switched on at the fast end
           </label>
           <button type="button" className="link-button" onClick={() => setFinding(true)}>
             find usual values

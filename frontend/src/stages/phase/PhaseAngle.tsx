@@ -1,204 +1,205 @@
-import { Tabs } from 'radix-ui';
-import { useState } from 'react';
-import { usePhase, type Schemas } from '../../api/client';
+import { RadioGroup, Tabs } from 'radix-ui';
+import { useEffect, useMemo, useState } from 'react';
+import { problemOf, usePhase, type Control, type Problem, type Schemas } from '../../api/client';
+import { unlessKept, useEdits } from '../../api/save';
 import type { StageProps } from '../../pages/JobPage';
+import { Cautions } from '../../ui/Cautions';
+import { Pick } from '../../ui/Pick';
+import { useWho } from '../../ui/who';
+import { Acceptance } from '../size/Acceptance';
+import { Strays } from '../size/Strays';
+import { CaptureOver } from './CaptureOver';
+import { chosenControl, same, USUAL } from './control';
+import { ControlParts } from './ControlParts';
+import { FiringTable } from './FiringTable';
 import { Knob } from './Knob';
 import { KnobPlot } from './KnobPlot';
+import { Steps } from './Steps';
 import { WavePlot } from './WavePlot';
 
-const SPACINGS: readonly [string, string][] = [
-  ['speed', 'speed'],
-  ['angle', 'angle'],
-  ['power', 'power'],
-  ['volts', 'motor volts'],
-];
-
-/** What phase angle would do with this fan: speed over the knob, the waveforms of a step, parts, firing tables. */
-export function PhaseAngle({ page, selected, onSelect }: Pick<StageProps, 'page' | 'selected' | 'onSelect'>) {
-  const found = usePhase(page, selected || 1);
+/** A triac in the line: speed over its angle, the waves of a step, what fires it, its parts; chosen here. */
+export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, onClash }: StageProps) {
+  const { who } = useWho();
+  const jobId = page.job.id;
+  const chosen = chosenControl(page);
+  // What differs from what is chosen; null: nothing.
+  const [edit, setEdit] = useState<Control | null>(null);
   const [tab, setTab] = useState('steps');
+  const [name, setName] = useState('');
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [over, setOver] = useState<Schemas['CaptureShown'] | null>(null);
+  const asked = useMemo(() => edit ?? chosen ?? USUAL, [chosen, edit]);
+  const tried = edit !== null || chosen === null;
+  const found = usePhase(page, selected || 1, asked);
+  const save = useEdits(jobId, onClash);
   const shown = found.data;
-  if (!shown) return <p className="quiet">Solving triac and motor over all angles…</p>;
-  if (shown.refused) return <p className="text-copper">Phase angle is refused: {shown.refused}.</p>;
+  const refused = shown?.refused ?? '';
+
+  // The staff and the path show what stands on this view; a drag that is under way goes first.
+  const idle = draft === null;
+  useEffect(() => {
+    if (tried && idle && !refused) setDraft({ control: asked });
+  }, [asked, idle, refused, setDraft, tried]);
+  useEffect(() => () => setDraft(null), [setDraft]);
+
+  const change = (part: Partial<Control>) => {
+    const next = { ...asked, ...part };
+    // With another knob, or held instead of started, the same speeds lie elsewhere.
+    const moved = ('fired_by' in part || 'starts_full' in part || 'network' in part) && !('angles' in part);
+    const made = moved && chosen !== null && !edit ? { ...next, angles: [] } : next;
+    setDraft(null);
+    setEdit(chosen && same(made, chosen) ? null : made);
+  };
+
+  async function keep(): Promise<void> {
+    const problem = await save({
+      kind: 'design',
+      method: 'POST',
+      path: `/api/jobs/${jobId}/controls`,
+      body: { ...asked, name, who },
+      versionField: 'after_revision',
+      from: page.last_revision,
+      replaces: {},
+      what: 'The phase-angle control',
+      mine: `${asked.fired_by === 'knob' ? 'knob and diac' : 'microcontroller'} ${(asked.angles ?? []).join(', ')}`,
+    });
+    setProblem(unlessKept(problem));
+    if (!unlessKept(problem)) {
+      setDraft(null);
+      setEdit(null);
+      setName('');
+    }
+  }
+
+  if (!shown) {
+    return found.error ? (
+      <p role="alert" className="text-copper">
+        {problemOf(found.error).detail}
+      </p>
+    ) : (
+      <p className="quiet">Solving triac and motor over all angles…</p>
+    );
+  }
+  if (refused) return <p className="text-copper">Phase angle is refused: {refused}.</p>;
+  const wrong = problem ?? (found.error ? problemOf(found.error) : null);
+  const missed = frame.method === 'phase-angle' ? frame.rules.filter((r) => !r.met).length : 0;
   return (
-    <div className="flex h-full min-h-[480px] flex-col">
-      <div className="grid min-h-[250px] flex-[1_1_270px] grid-cols-2 gap-6 max-[900px]:grid-cols-1">
+    <div className="flex h-full min-h-[520px] flex-col">
+      <div className="grid min-h-[236px] flex-[1_1_250px] grid-cols-2 gap-6 max-[900px]:grid-cols-1">
         <KnobPlot shown={shown} selected={selected} onSelect={onSelect} />
-        {shown.wave ? <WavePlot wave={shown.wave} /> : <p className="quiet self-center">No waveform: {shown.steps.find((s) => s.step === selected)?.reason || 'choose a step that runs'}.</p>}
+        {shown.wave ? (
+          <WavePlot wave={shown.wave} over={over} aside={<CaptureOver key={selected} page={page} step={selected} setOver={setOver} />} />
+        ) : (
+          <p className="quiet self-center">No waveform: {shown.steps.find((s) => s.step === selected)?.reason || 'choose a step that runs'}.</p>
+        )}
       </div>
-      <Tabs.Root value={tab} onValueChange={setTab} className="mt-2 flex min-h-0 flex-[1_1_240px] flex-col">
-        <Tabs.List className="flex shrink-0 gap-7 border-b border-rule" aria-label="About phase angle">
+      <div className="mt-1 flex shrink-0 flex-wrap items-center gap-x-6 border-t border-rule pt-1">
+        <RadioGroup.Root value={asked.fired_by} onValueChange={(v) => change({ fired_by: v as Control['fired_by'] })} aria-label="Fired by" className="flex gap-5">
+          <Pick value="knob" text="knob with diac" />
+          <Pick value="table" text="microcontroller" />
+        </RadioGroup.Root>
+        <label className="flex min-h-10 items-center gap-2">
+          <input type="checkbox" className="size-5" checked={asked.starts_full} onChange={(e) => change({ starts_full: e.target.checked })} />
+          {asked.fired_by === 'knob' ? 'switched on at the fast end' : 'kicked at full first'}
+        </label>
+        <span className="ml-auto flex flex-wrap items-center gap-4">
+          {tried && (
+            <input className="input w-44" value={name} maxLength={120} placeholder="a name, if it needs one" aria-label="name of this design" onChange={(e) => setName(e.target.value)} />
+          )}
+          {edit && chosen && (
+            <button type="button" className="link-button" onClick={() => (setEdit(null), setDraft(null), setProblem(null))}>
+              drop changes
+            </button>
+          )}
+          {tried ? (
+            <button type="button" className="button" onClick={() => void keep()}>
+              {chosen ? 'Keep this control' : 'Use phase angle'}
+            </button>
+          ) : (
+            <span className="text-[15px]">
+              ● {page.design?.name || 'chosen'}, revision {page.design?.revision}
+            </span>
+          )}
+        </span>
+      </div>
+      {wrong && (
+        <p role="alert" className="text-copper">
+          {wrong.detail} {wrong.allowed && <span className="quiet">— {wrong.allowed}</span>}
+        </p>
+      )}
+      {page.design?.bank && <p className="quiet text-[13px]">Tried only: this job is regulated by a bank in the line. While you are here the staff and the path show the triac.</p>}
+      <Tabs.Root value={tab} onValueChange={setTab} className="mt-1 flex min-h-0 flex-[1_1_250px] flex-col">
+        <Tabs.List className="flex shrink-0 gap-6 overflow-x-auto border-b border-rule max-[1100px]:gap-4" aria-label="About phase angle">
           {[
-            ['steps', 'Steps and limits'],
+            ['steps', 'Steps'],
             ['knob', 'Knob and diac'],
             ['table', 'Firing table'],
-            ['parts', 'Parts around the triac'],
+            ['parts', 'Parts'],
+            ['strays', 'Straying'],
+            ['acceptance', 'Acceptance'],
             ['crude', 'Cruder estimates'],
           ].map(([key, text]) => (
-            <Tabs.Trigger key={key} value={key ?? ''} className="tab -mb-px">
+            <Tabs.Trigger key={key} value={key ?? ''} className="tab -mb-px whitespace-nowrap">
               {text}
+              {key === 'acceptance' && missed > 0 && <span className="text-copper">△ {missed}</span>}
             </Tabs.Trigger>
           ))}
         </Tabs.List>
         <Tabs.Content value="steps" className="min-h-0 flex-1 overflow-auto pt-1">
-          <Steps shown={shown} selected={selected} onSelect={onSelect} />
+          <Steps shown={shown} asked={asked} selected={selected} onSelect={onSelect} change={change} />
         </Tabs.Content>
         <Tabs.Content value="knob" className="min-h-0 flex-1 overflow-auto pt-1">
-          <Knob page={page} />
+          <Knob page={page} asked={asked} change={change} />
         </Tabs.Content>
         <Tabs.Content value="table" className="min-h-0 flex-1 overflow-auto pt-1">
-          <Table jobId={page.job.id} hertz={page.job.supply_frequency_hz} />
+          <FiringTable page={page} asked={asked} change={change} />
         </Tabs.Content>
         <Tabs.Content value="parts" className="min-h-0 flex-1 overflow-auto pt-1">
-          <Parts shown={shown} />
+          <ControlParts shown={shown} asked={asked} problem={wrong} change={change} explained={!tried} />
+        </Tabs.Content>
+        <Tabs.Content value="strays" className="min-h-0 flex-1 overflow-auto">
+          <Strays frame={frame} tried={tried} selected={selected} onSelect={onSelect} />
+        </Tabs.Content>
+        <Tabs.Content value="acceptance" className="min-h-0 flex-1 overflow-auto">
+          <Acceptance
+            page={page}
+            frame={frame}
+            save={(profile) =>
+              save({
+                kind: 'job',
+                method: 'PATCH',
+                path: `/api/jobs/${jobId}`,
+                body: { profile, who },
+                versionField: 'version',
+                from: page.job.version,
+                replaces: { profile: page.job.profile },
+                what: 'The acceptance profile',
+                mine: JSON.stringify(profile),
+              })
+            }
+          />
         </Tabs.Content>
         <Tabs.Content value="crude" className="min-h-0 flex-1 overflow-auto pt-1">
           <Crude shown={shown} />
         </Tabs.Content>
       </Tabs.Root>
-    </div>
-  );
-}
-
-type Shown = Schemas['PhaseShown'];
-
-function Steps({ shown, selected, onSelect }: { shown: Shown; selected: number; onSelect: (step: number) => void }) {
-  return (
-    <div className="grid grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] gap-6 max-[900px]:grid-cols-1">
-      <table className="w-full self-start text-[14px]">
-        <thead className="quiet text-left text-[13px]">
-          <tr>
-            <th className="w-8 font-normal">step</th>
-            <th className="w-20 text-right font-normal">angle</th>
-            <th className="w-32 pr-4 text-right font-normal">speed</th>
-            <th className="font-normal">motor volts, amps, watts and more</th>
-          </tr>
-        </thead>
-        <tbody>
-          {shown.steps.map((s) => (
-            <tr key={s.step} className={`row-line cursor-pointer align-baseline ${s.step === selected ? 'text-copper' : ''}`} onClick={() => onSelect(s.step)}>
-              <td className="py-1 font-bold">{s.step}</td>
-              <td className="mono text-right">{s.firing_deg === null ? '–' : `${s.firing_deg.toFixed(1)}°`}</td>
-              <td className="mono pr-4 text-right whitespace-nowrap">{s.speed ? `${s.speed.number} rpm` : '–'}</td>
-              <td className="text-[13px]">
-                <span className="mono">{s.facts.join(' · ')}</span>
-                {s.reason && <span className="quiet block">{s.reason}</span>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <ul className="text-[14px]">
-        {shown.limits.map((l) => (
-          <li key={l} className="row-line py-1">
-            {l}
-          </li>
-        ))}
-        {shown.note && <li className="quiet py-1 text-[13px]">{shown.note}.</li>}
-        <li className="quiet py-1 text-[13px]">This view reckons only: what a job can choose, prove and hand over so far is a bank in the line, and the staff and the power path show that.</li>
-      </ul>
-    </div>
-  );
-}
-
-function Table({ jobId, hertz }: { jobId: number; hertz: number }) {
-  const [spacing, setSpacing] = useState('speed');
-  const [steps, setSteps] = useState('16');
-  const [both, setBoth] = useState(false);
-  const count = Number(steps);
-  const good = Number.isInteger(count) && count >= 2 && count <= 256;
-  const path = (kind: string) => `/api/jobs/${jobId}/firing.${kind}?spacing=${spacing}&steps=${count}${both ? '&both=true' : ''}`;
-  return (
-    <div className="max-w-[720px]">
-      <p className="quiet text-[14px]">Delays for a microcontroller, even in what is chosen, cut off where a short pulse is not safe and where the fan no longer holds. What must happen on a lost zero, a missed message and power return stands in the file.</p>
-      <div className="mt-2 flex flex-wrap items-end gap-5">
-        <label className="block w-40">
-          <span className="quiet block text-[13px]">even steps of</span>
-          <select className="input" value={spacing} onChange={(e) => setSpacing(e.target.value)}>
-            {SPACINGS.map(([key, text]) => (
-              <option key={key} value={key}>
-                {text}
-              </option>
-            ))}
-          </select>
-        </label>
-        <label className="block w-24">
-          <span className="quiet block text-[13px]">steps</span>
-          <input className="input mono" value={steps} inputMode="numeric" aria-invalid={!good} onChange={(e) => setSteps(e.target.value)} />
-        </label>
-        {(hertz === 50 || hertz === 60) && (
-          <label className="flex min-h-11 items-center gap-2">
-            <input type="checkbox" className="size-5" checked={both} onChange={(e) => setBoth(e.target.checked)} />
-            for 50 and 60 Hz
-          </label>
-        )}
-        {good ? (
-          <>
-            <a className="button inline-flex items-center" href={path('csv')}>
-              CSV
-            </a>
-            <a className="button inline-flex items-center" href={path('h')}>
-              C header
-            </a>
-          </>
-        ) : (
-          <p role="alert" className="text-copper">
-            2 to 256 steps
-          </p>
-        )}
+      <div className="max-h-[76px] shrink-0 overflow-auto border-t border-rule pt-1">
+        <Cautions page={page} stage="size" brief />
       </div>
     </div>
   );
 }
 
-function Parts({ shown }: { shown: Shown }) {
+function Crude({ shown }: { shown: Schemas['PhaseShown'] }) {
   return (
-    <div className="grid grid-cols-2 gap-6 max-[900px]:grid-cols-1">
-      <table className="w-full self-start text-[14px]">
-        <thead className="quiet text-left text-[13px]">
-          <tr>
-            <th className="font-normal">part</th>
-            <th className="pl-4 text-right font-normal">stress</th>
-            <th className="text-right font-normal">rating</th>
-            <th className="text-right font-normal">of it</th>
-          </tr>
-        </thead>
-        <tbody>
-          {shown.parts.map((p) => (
-            <tr key={`${p.part} ${p.what}`} className={`row-line align-baseline ${p.met ? '' : 'font-semibold text-copper'}`}>
-              <td className="py-1">
-                {p.met ? '' : '△ '}
-                {p.part}, {p.what}
-                {p.words && <span className="quiet block text-[13px] font-normal">{p.words}</span>}
-              </td>
-              <td className="mono text-right whitespace-nowrap">{p.stress_text}</td>
-              <td className="mono pl-4 text-right whitespace-nowrap">{p.rating_text}</td>
-              <td className="mono pl-4 text-right whitespace-nowrap">{Math.round(100 * p.ratio)} %</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      <ul className="text-[14px]">
-        {shown.part_facts.map((f) => (
-          <li key={f} className="row-line py-1">
-            {f}
-          </li>
-        ))}
-      </ul>
-    </div>
-  );
-}
-
-function Crude({ shown }: { shown: Shown }) {
-  return (
-    <div className="max-w-[760px]">
-      <p className="quiet text-[14px]">How far off the usual short cuts are for this very fan, against the solved speed from rest.</p>
-      <table className="mt-1 w-full text-[14px]">
+    <div>
+      <p className="quiet text-[14px]">What people reckon with instead, and by how much the speed then misses the solved one.</p>
+      <table className="mt-1 max-w-[760px] text-[14px]">
         <thead className="quiet text-[13px]">
           <tr>
-            <th className="text-left font-normal">firing angle</th>
+            <th className="pr-8 text-left font-normal">firing angle</th>
             {shown.crude_deg.map((d) => (
-              <th key={d} className="mono text-right font-normal">
+              <th key={d} className="mono w-20 text-right font-normal">
                 {d.toFixed(0)}°
               </th>
             ))}
@@ -207,7 +208,7 @@ function Crude({ shown }: { shown: Shown }) {
         <tbody>
           {shown.crude.map((c) => (
             <tr key={c.name} className="row-line">
-              <td className="py-1">{c.name}</td>
+              <td className="py-1 pr-8">{c.name}</td>
               {c.misses.map((m, i) => (
                 <td key={i} className="mono text-right">
                   {m}

@@ -1,18 +1,18 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { Slider } from 'radix-ui';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import type { Schemas } from '../../api/client';
 import { useSize } from '../../ui/useSize';
 
 const PAD = { left: 52, right: 54, top: 18, bottom: 32 };
 
 /** One period at a step: supply, motor volts with the motor's own in the open time, currents; a cursor reads them off. */
-export function WavePlot({ wave }: { wave: Schemas['Wave'] }) {
+export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: Schemas['CaptureShown'] | null; aside?: ReactNode }) {
   const [ref, { width, height }] = useSize();
   const [cursor, setCursor] = useState(90);
   const t = wave.theta_deg;
-  const volts = Math.max(...wave.supply_v.map(Math.abs), ...wave.motor_v.map(Math.abs), 1) * 1.05;
+  const volts = Math.max(...wave.supply_v.map(Math.abs), ...wave.motor_v.map(Math.abs), ...(over?.motor_v.map(Math.abs) ?? []), 1) * 1.05;
   const amps = Math.max(...wave.line_a.map(Math.abs), ...wave.main_a.map(Math.abs), 1e-6) * 1.25;
   const x = scaleLinear().domain([0, 360]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
   const y = scaleLinear().domain([-volts, volts]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
@@ -63,6 +63,16 @@ export function WavePlot({ wave }: { wave: Schemas['Wave'] }) {
           <path d={draw(wave.motor_v, y)} fill="none" stroke="var(--color-ink)" strokeWidth={2} />
           {wave.auxiliary_a.length > 0 && <path d={draw(wave.auxiliary_a, ya)} fill="none" stroke="var(--color-air)" strokeWidth={1.2} />}
           <path d={draw(wave.line_a, ya)} fill="none" stroke="var(--color-copper)" strokeWidth={2.2} />
+          {over && (
+            <path
+              d={line<number>().x((_, i) => x(over.theta_deg[i] ?? 0)).y((v) => y(v))([...over.motor_v]) ?? ''}
+              fill="none"
+              stroke="var(--color-hazard)"
+              strokeWidth={2.4}
+              strokeDasharray="1.5 3"
+              strokeLinecap="round"
+            />
+          )}
           <line x1={x(t[at] ?? 0)} x2={x(t[at] ?? 0)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--color-copper)" opacity={0.6} />
         </svg>
       </div>
@@ -72,18 +82,30 @@ export function WavePlot({ wave }: { wave: Schemas['Wave'] }) {
         </Slider.Track>
         <Slider.Thumb className="block size-5 rounded-full border-2 border-copper bg-paper" aria-label="cursor, degrees" />
       </Slider.Root>
-      <p className="mono text-[13px]" aria-live="polite">
-        {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong> {read(wave.motor_v).toFixed(0)} V{' '}
-        <span className="text-copper">line</span> {milli(read(wave.line_a))}
-        {wave.auxiliary_a.length > 0 && (
-          <>
-            {' '}
-            <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
-          </>
-        )}
-        {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toPrecision(2)} N·m</>}
-      </p>
-      <p className="quiet text-[13px]">{wave.facts.join('; ')}.</p>
+      <div className="flex items-start justify-between gap-3">
+      <p className="mono pt-1.5 text-[13px]" aria-live="polite">
+          {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong> {read(wave.motor_v).toFixed(0)} V{' '}
+          {over && <>{'· captured '}{captured(over, t[at] ?? 0)} V{' · '}</>}
+          <span className="text-copper">line</span> {milli(read(wave.line_a))}
+          {wave.auxiliary_a.length > 0 && (
+            <>
+              {' '}
+              <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
+            </>
+          )}
+          {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toPrecision(2)} N·m</>}
+        </p>
+        {aside}
+      </div>
     </div>
   );
+}
+
+/** Volts of a capture nearest to an angle. */
+function captured(over: Schemas['CaptureShown'], deg: number): string {
+  let best = 0;
+  over.theta_deg.forEach((d, i) => {
+    if (Math.abs(d - deg) < Math.abs((over.theta_deg[best] ?? 0) - deg)) best = i;
+  });
+  return (over.motor_v[best] ?? 0).toFixed(0);
 }

@@ -23,7 +23,8 @@ export function Parts({ page, frame, draft, choose, saveSizing }: Props) {
   if (frame.parts.length === 0) {
     return <p className="quiet pt-3">Choose a bank above: pointing at one tries it on the staff and the path, a click keeps it.</p>;
   }
-  const tried = Boolean(draft?.bank);
+  const tried = Boolean(draft?.bank ?? draft?.control);
+  const bank = waiting ?? page.design?.bank ?? null;
   return (
     <ul aria-label="Parts">
       {frame.parts.map((part) => {
@@ -31,10 +32,10 @@ export function Parts({ page, frame, draft, choose, saveSizing }: Props) {
         const aside = page.aside.find((a) => a.part_id === part.shelf_id);
         return (
           <li key={part.name} className="grid grid-cols-[44px_minmax(0,1.5fr)_116px_minmax(70px,1fr)_124px_minmax(0,1.1fr)] items-center gap-3 border-b border-rule text-[14px] max-[1100px]:grid-cols-[44px_minmax(0,1.5fr)_60px_110px_minmax(0,1fr)]">
-            {tried || !page.design ? (
+            {tried || !bank ? (
               <span className="flex min-h-[34px] items-center font-bold">{part.name}</span>
             ) : (
-              <Editor page={page} part={part} bank={waiting ?? page.design.bank} choose={choose} saveSizing={saveSizing} />
+              <Editor page={page} part={part} bank={bank} choose={choose} saveSizing={saveSizing} />
             )}
             <span className={`min-w-0 ${part.refusal ? 'py-1 text-copper' : ''}`}>
               <span className="block truncate" title={part.text}>
@@ -64,7 +65,7 @@ export function Parts({ page, frame, draft, choose, saveSizing }: Props) {
 }
 
 /** Stress over rating; what lies beyond the rating is hatched, and said in words beside it. */
-function Bar({ share, name }: { share: number; name: string }) {
+export function Bar({ share, name }: { share: number; name: string }) {
   const over = share > 1.0001;
   return (
     <div className="relative h-2.5 w-full bg-shade" role="img" aria-label={`${name}, ${Math.round(100 * share)} per cent of the rating`}>

@@ -13,7 +13,7 @@ from fenwit.core.calibrate.fit import Belief
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import synchronous_speed_rpm
 from fenwit.core.motor.switched import switched
-from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source
+from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Solution, Source
 from fenwit.core.regulator.knob import PhasePoint, phase_solutions
 from fenwit.core.regulator.phase import TriacFed
 
@@ -22,6 +22,8 @@ _DRAWS = 80
 _STEPS = 7
 _ON_STATE_DOUBT_V = 0.5
 """By which the volts across a conducting triac may differ from what is taken [V]"""
+_CLOSE = 1e-4
+"""Of full-speed torque: close enough for a band; a hundredth of a per cent of speed [-]"""
 _NEAR = 1e-3
 """Of full-speed torque: how closely motor and fan must agree [-]"""
 
@@ -32,6 +34,7 @@ def phase_bands(
     firing_deg: Sequence[float],
     on_state_v: float = 0.0,
     held: bool = False,
+    told: Sequence[Solution] | None = None,
 ) -> tuple[StepBands, ...]:
     """Bands of several firing angles, as `step_bands` gives them for a series impedance.
 
@@ -50,6 +53,8 @@ def phase_bands(
         Volts across the conducting triac [V]
     held : bool
         Whether the fan comes down from full speed, so that it need not start there [-]
+    told : sequence of Solution or None
+        The likeliest motor at these angles, where it is solved already [-]
 
     Returns
     -------
@@ -77,21 +82,17 @@ def phase_bands(
     values = np.zeros((5, len(firing_deg), draws))
     ends = np.zeros((len(firing_deg), draws))
     runs, over = (np.zeros((len(firing_deg), draws), dtype=bool) for _ in range(2))
-    for i, (angle, told) in enumerate(
-        zip(
-            firing_deg,
-            phase_solutions(belief.motor, belief.load, supply, firing_deg, on_state_v),
-            strict=True,
-        )
-    ):
-        from_full = told.points[told.from_full] if told.from_full is not None else None
-        point = from_full if held else told.running or from_full
+    if told is None:
+        told = phase_solutions(belief.motor, belief.load, supply, firing_deg, on_state_v)
+    for i, (angle, solution) in enumerate(zip(firing_deg, told, strict=True)):
+        from_full = solution.points[solution.from_full] if solution.from_full is not None else None
+        point = from_full if held else solution.running or from_full
         if not isinstance(point, PhasePoint):
             continue
         alpha = np.full(draws, np.radians(angle))
         tau = np.full(draws, np.radians(point.conduction_angle_deg))
-        speed, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
-        starts = at_rest.torques_near(alpha, tau) > np.ravel(load.friction_nm) * load.break_away_ratio
+        speed, tau, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
+        starts = at_rest.torques_near(alpha, tau)[0] > np.ravel(load.friction_nm) * load.break_away_ratio
         runs[i] = good if held else good & starts
         s = fed(speed).states_near(alpha, tau)
         heat = s.rotor_loss_w + s.winding_loss_w
@@ -123,17 +124,19 @@ def _settle(
     tau: FloatArray,
     near_rpm: float,
     n_s: float,
-) -> tuple[FloatArray, NDArray[np.bool_]]:
-    """Speed of each draw near one, and whether motor and fan agree there in a stable way."""
+) -> tuple[FloatArray, FloatArray, NDArray[np.bool_]]:
+    """Speed and conduction angle of each draw near one, and whether motor and fan agree there in a stable way."""
 
-    def net(speed: FloatArray) -> FloatArray:
+    def net(speed: FloatArray, guess: FloatArray) -> tuple[FloatArray, FloatArray]:
         asked = load.torque_nm(speed[:, None])[:, 0]
-        return np.asarray(fed(speed).torques_near(alpha, tau) - asked)
+        torque, found = fed(speed).torques_near(alpha, guess)
+        return torque - asked, np.where(found > 0, found, guess)
 
     full = np.ravel(load.full_speed_torque_nm)
     before = np.full(len(alpha), near_rpm)
     now = np.clip(before * 1.02, 0.002 * n_s, 0.998 * n_s)
-    f_before, f = net(before), net(now)
+    f_before, tau = net(before, tau)
+    f, tau = net(now, tau)
     slope = np.zeros(len(alpha))
     for _ in range(_STEPS):
         moved = now - before
@@ -142,7 +145,7 @@ def _settle(
         step = np.clip(-f / np.where(slope == 0, np.inf, slope), -0.15 * n_s, 0.15 * n_s)
         before, f_before = now, f
         now = np.clip(now + step, 0.002 * n_s, 0.998 * n_s)
-        f = net(now)
-        if (np.abs(f) < 1e-6 * full).all():
+        f, tau = net(now, tau)
+        if (np.abs(f) < _CLOSE * full).all():
             break
-    return now, (np.abs(f) < _NEAR * full) & (slope < 0)
+    return now, tau, (np.abs(f) < _NEAR * full) & (slope < 0)

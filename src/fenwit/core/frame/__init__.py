@@ -150,7 +150,7 @@ def live(state: JobState) -> Live:
         As `frame`.
     """
     found = known(state)
-    return _moving(state, *found, _steps(state, *found)) if found else Live()
+    return _moving(state, *found, _steps(state, *found, True), True) if found else Live()
 
 
 def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
@@ -182,12 +182,12 @@ def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
     return parts.banks_of(state, fan, shelf)
 
 
-def _steps(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
+def _steps(state: JobState, datum: Datum, fan: Fan, glance: bool = False) -> tuple[Step, ...]:
     steps.check_wanted(state, fan)
-    return steps.steps_of(state, datum, fan)
+    return steps.steps_of(state, datum, fan, glance)
 
 
-def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) -> Live:
+def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...], glance: bool = False) -> Live:
     bank = regulated(datum, fan.supply, state.bank) if state.bank else None
     built = control.control_of(fan, state.control) if state.control else None
     return Live(
@@ -198,7 +198,7 @@ def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...]) ->
             for s in found
             if s.capacitance_f is not None
         ),
-        aims=steps.aims(state, fan, found),
+        aims=steps.aims(state, fan, found, glance),
         aim_summary=steps.aim_summary(state),
         parts=parts.part_rows(bank, found) if bank else control.part_rows(built) if built else (),
         rules=parts.rule_rows(state, fan, found, bank)
@@ -239,6 +239,7 @@ def _facts(state: JobState, fan: Fan | None) -> JobFacts:
         run_capacitance_f=read.get("run_capacitance_f", state.nameplate.run_capacitance_f),
         capacitor_voltage_v=fan.full.capacitor_voltage_v if fan else None,
         regulator=state.design is not None,
+        triac=state.control is not None,
         slowest_share=slowest,
         leads=bool(state.findings.leads),
         sections=_sections(state, fan),

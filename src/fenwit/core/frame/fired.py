@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from fenwit.core.calibrate.bands import StepBands
+from fenwit.core.calibrate.bands import Band, StepBands
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.calibrate.phasebands import phase_bands
 from fenwit.core.frame.fan import Fan
@@ -16,7 +16,7 @@ from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Solution, Source
 from fenwit.core.regulator.diac import DiacNetwork, Extinction, firing
 from fenwit.core.regulator.firing import KnobCurve, knob_curve
-from fenwit.core.regulator.knob import PhasePoint, phase_solutions
+from fenwit.core.regulator.knob import PhasePoint, angle_at_speed, phase_solutions, solution_there
 from fenwit.core.regulator.phase import TriacFed, Waveforms
 from fenwit.core.size.control import FiredBy, PhaseDesign
 from fenwit.core.size.triac import TriacDesign, size_triac
@@ -65,16 +65,120 @@ def solved_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float, 
     Remembered with the fan: while one notch is dragged the other steps stay as they are.
     """
     memory: dict[tuple[float, bool], Fired] = fan.remembered  # type: ignore[assignment]
-    new = [a for a in dict.fromkeys(firing_deg) if (a, held) not in memory]
+    # What is answered is held apart from the memory: other threads fill and empty that at any time.
+    found = {a: memory.get((a, held)) for a in firing_deg}
+    new = [a for a, known in found.items() if known is None]
     if new:
+        belief, supply = fan.belief, fan.supply
+        exact = phase_solutions(belief.motor, belief.load, supply, new, ON_STATE_V)
+        bands = phase_bands(belief, supply, new, ON_STATE_V, held, exact)
         if len(memory) > _REMEMBERED:
             memory.clear()
-        belief, supply = fan.belief, fan.supply
-        bands = phase_bands(belief, supply, new, ON_STATE_V, held)
-        exact = phase_solutions(belief.motor, belief.load, supply, new, ON_STATE_V)
         for angle, band, solution in zip(new, bands, exact, strict=True):
-            memory[angle, held] = Fired(angle, solution, band)
-    return {a: memory[a, held] for a in firing_deg}
+            found[angle] = memory[angle, held] = Fired(angle, solution, band)
+    return {a: f for a, f in found.items() if f is not None}
+
+
+def glanced_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float, Fired]:
+    """The same while something is dragged: what is solved already as it is, else quickly.
+
+    The speed follows from the curve, the state at that speed is exact, and the band's width lies between those of a few
+    angles. Nothing of it is remembered, so that what is kept later is computed in full.
+    """
+    memory: dict[tuple[float, bool], Fired] = fan.remembered  # type: ignore[assignment]
+    found = {a: memory.get((a, held)) for a in firing_deg}
+    new = np.array([a for a, known in found.items() if known is None])
+    if len(new):
+        curve, belief = curve_of(fan), fan.belief
+        speed = np.interp(new, curve.firing_deg, curve.held_rpm if held else curve.speed_rpm)
+        if not (speed > 0).all():
+            return solved_at(fan, firing_deg, held)
+        speed = _polished(fan, new, speed)
+        conducts = np.interp(new, curve.firing_deg, curve.extinction_deg) - new
+        quick = solution_there(belief.motor, belief.load, fan.supply, speed, new, conducts, ON_STATE_V)
+        for angle, solution in zip(new.tolist(), quick, strict=True):
+            point = point_of(solution, held)
+            if point is None:
+                return solved_at(fan, firing_deg, held)
+            found[angle] = Fired(angle, solution, _bands_between(fan, held, point))
+    return {a: f for a, f in found.items() if f is not None}
+
+
+def _polished(fan: Fan, firing_deg: FloatArray, speed_rpm: FloatArray) -> FloatArray:
+    """Speeds of a sampled curve, by the angle that belongs to them exactly and the curve's slope."""
+    curve, belief = curve_of(fan), fan.belief
+    conducts = np.interp(firing_deg, curve.firing_deg, curve.extinction_deg) - firing_deg
+    exact = angle_at_speed(belief.motor, belief.load, fan.supply, speed_rpm, firing_deg, conducts, ON_STATE_V)
+    slope = np.gradient(curve.held_rpm, curve.firing_deg)
+    return np.asarray(speed_rpm + (firing_deg - exact) * np.interp(firing_deg, curve.firing_deg, slope))
+
+
+_BAND_ANGLES = 10
+_BANDED = ("speed_rpm", "motor_voltage_v", "line_current_a", "input_power_w", "motor_loss_w")
+
+
+@dataclass(frozen=True, eq=False)
+class _BandTable:
+    """How far bands reach below and above the likeliest motor's values, over firing angle."""
+
+    firing_deg: FloatArray
+    below: dict[str, FloatArray]
+    above: dict[str, FloatArray]
+    may_not_start: FloatArray
+    may_exceed: FloatArray
+
+
+@lru_cache(maxsize=64)
+def _band_table(fan: Fan, held: bool) -> _BandTable | None:
+    curve = curve_of(fan)
+    whole = curve.held_rpm if held else curve.speed_rpm
+    runs = curve.firing_deg[whole > 0]
+    if len(runs) < 3:
+        return None
+    angles = np.linspace(max(curve.load_angle_deg, 0.0), float(runs.max()) - 0.5, _BAND_ANGLES).tolist()
+    solved = [f for f in solved_at(fan, angles, held).values() if point_of(f.solution, held)]
+    solved = [f for f in solved if f.bands.speed_rpm.high > 0]
+    if len(solved) < 2:
+        return None
+    below, above = {}, {}
+    for name in (*_BANDED, "extinction_deg"):
+        own = "extinction_angle_deg" if name == "extinction_deg" else name
+        values = np.array([getattr(point_of(f.solution, held), own) for f in solved])
+        ends = [getattr(f.bands, name) or Band(v, v) for f, v in zip(solved, values, strict=True)]
+        below[name] = values - np.array([b.low for b in ends])
+        above[name] = np.array([b.high for b in ends]) - values
+    return _BandTable(
+        np.array([f.firing_deg for f in solved]),
+        below,
+        above,
+        np.array([f.bands.may_not_start for f in solved]),
+        np.array([f.bands.may_exceed for f in solved]),
+    )
+
+
+def _bands_between(fan: Fan, held: bool, point: PhasePoint) -> StepBands:
+    table = _band_table(fan, held)
+    at = point.firing_angle_deg
+    if table is None or not table.firing_deg[0] <= at <= table.firing_deg[-1]:
+        return solved_at(fan, [at], held)[at].bands
+
+    def band(name: str, value: float) -> Band:
+        low, high = (
+            float(np.interp(at, table.firing_deg, side[name])) for side in (table.below, table.above)
+        )
+        return Band(max(0.0, value - low), value + high)
+
+    speed, volts, amps, watts, heat = (band(name, getattr(point, name)) for name in _BANDED)
+    return StepBands(
+        speed,
+        volts,
+        amps,
+        watts,
+        heat,
+        float(np.interp(at, table.firing_deg, table.may_not_start)),
+        float(np.interp(at, table.firing_deg, table.may_exceed)),
+        extinction_deg=band("extinction_deg", point.extinction_angle_deg),
+    )
 
 
 def point_of(solution: Solution, held: bool) -> PhasePoint | None:
@@ -112,39 +216,34 @@ def angles_for(
     if len(deg) < 3:
         return (None,) * len(wanted_rpm)
     falling = np.minimum.accumulate(speed)
-    angles: list[float | None] = []
-    for wanted in wanted_rpm:
-        if wanted > falling[0] or wanted < falling[-1]:
-            angles.append(None)
-            continue
-        angles.append(float(np.interp(-wanted, -falling, deg)))
-    # One secant on exact states takes out what straight lines between samples miss.
-    some = [a for a in angles if a is not None]
-    slopes: Sequence[float] = (
-        np.interp(some, deg[:-1] + np.diff(deg) / 2, np.diff(falling) / np.diff(deg)).tolist() if some else []
-    )
+    there = [w for w in wanted_rpm if falling[-1] <= w <= falling[0]]
+    guess = np.interp(-np.array(there), -falling, deg)
+    conducts = np.interp(guess, curve.firing_deg, curve.extinction_deg) - guess
     belief = fan.belief
-    exact = phase_solutions(belief.motor, belief.load, fan.supply, some, ON_STATE_V)
-    asked = [w for w, a in zip(wanted_rpm, angles, strict=True) if a is not None]
-    better = iter(
-        a + (w - p.speed_rpm) / slope if (p := point_of(s, held)) and slope < -0.05 else a
-        for a, w, s, slope in zip(some, asked, exact, slopes, strict=True)
+    exact = angle_at_speed(
+        belief.motor, belief.load, fan.supply, np.array(there), guess, conducts, ON_STATE_V
     )
     # A hundredth of a degree is half a microsecond: nothing is lost by it, and what is kept can be read.
-    return tuple(None if a is None else round(float(np.clip(next(better), 0.0, deg[-1])), 2) for a in angles)
+    found = {w: round(float(np.clip(a, 0.0, deg[-1])), 2) for w, a in zip(there, exact, strict=True)}
+    return tuple(found.get(w) for w in wanted_rpm)
 
 
 def aimed_angles(fan: Fan, wanted_rpm: Sequence[float], held: bool) -> dict[float, float | None]:
     """Firing angle of each wanted speed, remembered with the fan; full speed means fully on."""
     memory: dict[tuple[str, float, bool], float | None] = fan.remembered  # type: ignore[assignment]
-    full = fan.full.speed_rpm
-    new = [w for w in dict.fromkeys(wanted_rpm) if ("aim", w, held) not in memory]
-    below = [w for w in new if w < 0.995 * full]
-    for w in new:
-        memory["aim", w, held] = 0.0
-    for w, angle in zip(below, angles_for(fan, curve_of(fan), below, held), strict=True):
-        memory["aim", w, held] = angle
-    return {w: memory["aim", w, held] for w in wanted_rpm}
+    found: dict[float, float | None] = {}
+    new: list[float] = []
+    for w in dict.fromkeys(wanted_rpm):
+        if w >= 0.995 * fan.full.speed_rpm:
+            found[w] = 0.0
+        elif ("aim", w, held) in memory:
+            found[w] = memory.get(("aim", w, held))
+        else:
+            new.append(w)
+    for w, angle in zip(new, angles_for(fan, curve_of(fan), new, held), strict=True):
+        # Only what is solved is remembered: another thread may ask for the same at this moment.
+        found[w] = memory["aim", w, held] = angle
+    return found
 
 
 def waveforms_of(fan: Fan, point: PhasePoint, samples: int = 360) -> Waveforms:

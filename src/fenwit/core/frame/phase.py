@@ -10,9 +10,10 @@ import numpy as np
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import StepBands
 from fenwit.core.errors import InputError
+from fenwit.core.frame.control import Control, control_of, leakage_words, part_rows
 from fenwit.core.frame.fan import Fan, known, refusal
-from fenwit.core.frame.fired import curve_of, curve_on, sized, travel, waveforms_of
-from fenwit.core.frame.shown import Shown
+from fenwit.core.frame.fired import curve_of, curve_on, travel, waveforms_of
+from fenwit.core.frame.shown import PartRow, Shown
 from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import Step, shown, steps_of
 from fenwit.core.motor.kinds import Answer, Method, answer_for
@@ -27,8 +28,8 @@ from fenwit.core.regulator.firing import (
 )
 from fenwit.core.regulator.knob import PhasePoint
 from fenwit.core.regulator.phase import Conduction
-from fenwit.core.size.control import Pulse, Unit
-from fenwit.core.size.triac import TriacDesign, TriacPart
+from fenwit.core.size.control import PhaseDesign, Pulse, Unit
+from fenwit.core.size.triac import TriacPart
 
 _WAVE_SAMPLES = 360
 _CRUDE_DEG = (45.0, 60.0, 80.0, 110.0, 130.0)
@@ -46,7 +47,7 @@ class PhaseStep:
     reason: str
     """Why there is no angle, or what is to be minded [-]"""
     cells: tuple[str, ...]
-    """Motor volts, line amps, watts, power factor, winding rise; empty where it does not run [-]"""
+    """Motor volts [V], line current [mA], watts [W], power factor, winding rise; empty where it does not run [-]"""
     facts: tuple[str, ...]
     may_not_start: float
 
@@ -80,19 +81,6 @@ class CrudeShown:
 
 
 @dataclass(frozen=True)
-class PartStress:
-    """One demand on a part."""
-
-    part: str
-    what: str
-    stress_text: str
-    rating_text: str
-    ratio: float
-    met: bool
-    words: str
-
-
-@dataclass(frozen=True)
 class PhaseShown:
     """Everything the phase-angle view shows."""
 
@@ -111,12 +99,14 @@ class PhaseShown:
     wave: Wave | None
     crude_deg: tuple[float, ...]
     crude: tuple[CrudeShown, ...]
-    parts: tuple[PartStress, ...]
+    parts: tuple[PartRow, ...]
+    leak_text: str
+    """What goes past the open triac when off [-]"""
     part_facts: tuple[str, ...]
     note: str
 
 
-_NOTHING = PhaseShown("", (), (), (), (), 0.0, None, None, 0.0, (), None, (), (), (), (), "")
+_NOTHING = PhaseShown("", (), (), (), (), 0.0, None, None, 0.0, (), None, (), (), (), "", (), "")
 
 
 def phase(state: JobState, step: int = 1) -> PhaseShown:
@@ -155,7 +145,7 @@ def phase(state: JobState, step: int = 1) -> PhaseShown:
     steps = steps_of(state, datum, fan)
     told = _steps(state, steps, fan)
     chosen = next((s for s in steps if s.number == step), steps[0] if steps else None)
-    design = sized(fan.belief, fan.supply, control)
+    built = control_of(fan, control or PhaseDesign((0.0,)))
     single = curve.points[0] is not None and curve.points[0].auxiliary_current_a is None
     crude = crude_estimates(fan.belief.motor, fan.belief.load, curve, _CRUDE_DEG)
     return PhaseShown(
@@ -175,19 +165,9 @@ def phase(state: JobState, step: int = 1) -> PhaseShown:
             CrudeShown(c.name, tuple("stands" if m is None else f"{100 * m:+.0f} %" for m in c.miss))
             for c in crude
         ),
-        parts=tuple(
-            PartStress(
-                s.part,
-                s.what,
-                _with_unit(s.stress, s.unit),
-                _with_unit(s.rating, s.unit),
-                s.ratio,
-                s.met,
-                s.words,
-            )
-            for s in design.stresses
-        ),
-        part_facts=_part_facts(design, control.triac if control else TriacPart()),
+        parts=part_rows(built),
+        leak_text=leakage_words(built),
+        part_facts=_part_facts(built),
         note="torque from the rotor current's fundamental alone; harmonics' own slips are not modelled"
         if single
         else "",
@@ -229,6 +209,7 @@ def table_of(
     unit: Unit | None = None,
     kick: bool = True,
     frequency_hz: float | None = None,
+    latching_a: float | None = None,
 ) -> FiringTable:
     """A firing table of a job's fan.
 
@@ -246,6 +227,8 @@ def table_of(
         Whether the fan is started at full first [-]
     frequency_hz : float or None
         Mains it is made for; the job's own when None [Hz]
+    latching_a : float or None
+        Of the triac; that of the chosen control, or of a usual one, when None [A]
 
     Returns
     -------
@@ -270,10 +253,11 @@ def table_of(
         curve_on(fan.belief, supply),
         spacing,
         steps,
-        latching_a=part.latching_a,
+        latching_a=latching_a or part.latching_a,
         edge_deg=unit.edge_deg(supply),
         kick=kick,
         short_pulse=unit.pulse is Pulse.SHORT,
+        given_deg=control.firing_deg if control and spacing is Spacing.STEPS else (),
     )
 
 
@@ -296,12 +280,12 @@ def _steps(state: JobState, found: Sequence[Step], fan: Fan) -> tuple[PhaseStep,
 
 
 def _cells(point: PhasePoint, band: StepBands, fan: Fan) -> tuple[str, ...]:
-    """Motor volts, line amps, watts, power factor, and the winding's rise over that at full."""
+    """Volts, milliamps, watts, power factor, and the winding's rise over that at full."""
     rise = relative_rise(point.motor_loss_w / fan.full.motor_loss_w, point.speed_rpm / fan.full.speed_rpm)
     return (
-        q.with_uncertainty(point.motor_voltage_v, band.motor_voltage_v.half_width, "V"),
-        q.with_uncertainty(1e3 * point.line_current_a, 1e3 * band.line_current_a.half_width, "mA"),
-        q.with_uncertainty(point.input_power_w, band.input_power_w.half_width, "W"),
+        q.with_uncertainty(point.motor_voltage_v, band.motor_voltage_v.half_width, ""),
+        q.with_uncertainty(1e3 * point.line_current_a, 1e3 * band.line_current_a.half_width, ""),
+        q.with_uncertainty(point.input_power_w, band.input_power_w.half_width, ""),
         f"{point.power_factor:.2f}",
         f"{rise:.2g} ×",
     )
@@ -314,7 +298,7 @@ def _facts(state: JobState, point: PhasePoint, fan: Fan) -> tuple[str, ...]:
     if control is not None and control.network is not None:
         turn = travel(control.network, fan.belief, fan.supply).turn_at(point.firing_angle_deg)
         if turn is not None:
-            found.append(f"knob at {turn:.0%}")
+            found.append(f"knob at {100 * turn:.0f} %")
     elif control is not None:
         late = point.firing_angle_deg - control.unit.edge_deg(fan.supply)
         found.append(f"delay {late / (0.36 * fan.supply.frequency_hz):.2f} ms")
@@ -371,30 +355,19 @@ def _limits(curve: KnobCurve) -> tuple[str, ...]:
     return tuple(found)
 
 
-def _part_facts(design: TriacDesign, p: TriacPart) -> tuple[str, ...]:
-    s, f = design.snubber, design.filter
-    sink = (
-        "no heat sink needed" if design.sink.none_needed
-        else f"heat sink {design.sink.needed_kw:.2g} K/W or less"
-    )  # fmt: skip
-    creep = "the fan stands" if s.creeps_rpm is None else f"the fan creeps at {s.creeps_rpm:.0f} rpm"
-    return (
-        f"triac as stated: {p.rms_a:g} A, {p.off_state_v:g} V, gate {1e3 * p.gate_a:g} mA, latching "
-        f"{1e3 * p.latching_a:g} mA, {p.dvdt_v_us:g} V/µs at commutation",
-        f"triac of {design.off_state_class_v:.0f} V; {design.sink.loss_w:.2g} W, {sink}",
-        f"snubber {q.show(s.ohm, q.RESISTANCE)} and {q.show(s.farads, q.CAPACITANCE)}: "
-        f"{1e3 * s.loss_w:.2g} mW, {1e3 * s.leakage_a:.2g} mA through the motor when off ({creep})",
-        f"choke {1e3 * f.choke_h:.2g} mH for {f.crest_a:.2g} A crest, X capacitor "
-        f"{q.show(f.capacitor_f, q.CAPACITANCE)}, damped with {f.damping_ohm:.2g} Ω; resonance "
-        f"{f.resonance_hz / 1e3:.2g} kHz",
-        f"varistor {design.varistor_v:.0f} V, fuse {design.fuse_a:g} A, gate resistor "
-        f"{q.show(design.gate_ohm, q.RESISTANCE)}",
-        f.words,
-    )
-
-
-def _with_unit(value: float, unit: str) -> str:
-    return f"{q.plain(value)} {unit}"
+def _part_facts(built: Control) -> tuple[str, ...]:
+    t, f = built.design.triac, built.sized.filter
+    found = [
+        f"triac as stated: latching {1e3 * t.latching_a:g} mA, holding {1e3 * t.holding_a:g} mA, "
+        f"{t.dvdt_v_us:g} V/µs at commutation; off-state class {built.sized.off_state_class_v:.0f} V or more",
+    ]
+    if built.design.snubbed:
+        found.append(f"snubber: {built.sized.snubber.words}")
+    if built.design.filtered:
+        found.append(
+            f"filter resonates at {f.resonance_hz / 1e3:.2g} kHz, damped with {f.damping_ohm:.2g} Ω; {f.words}"
+        )
+    return tuple(found)
 
 
 def _tuple(values: object) -> tuple[float, ...]:

@@ -95,11 +95,18 @@ def _row(
         expected=text,
         low=expected.low,
         high=expected.high,
-        reading=q.plain(proof.value * scale) if proof else "",
+        reading="" if proof is None else _read(name, proof.value * scale),
         verdict=judged.verdict if judged else None,
         words=told,
         captured=name in CAPTURED,
     )
+
+
+def _read(name: str, value: float) -> str:
+    """A reading with the digits its instrument gives."""
+    if name not in CAPTURED:
+        return q.plain(value)
+    return f"{value:.2f}" if name == "frequency_hz" else f"{value:.1f}"
 
 
 def _explain(

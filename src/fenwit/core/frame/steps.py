@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -15,7 +15,7 @@ from fenwit.core.calibrate.fit import Datum
 from fenwit.core.circuit.network import PositionSolution
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.frame.fan import Aimed, Fan, regulated
-from fenwit.core.frame.fired import aimed_angles, curve_of, point_of, solved_at, travel
+from fenwit.core.frame.fired import Fired, aimed_angles, curve_of, glanced_at, point_of, solved_at, travel
 from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
 from fenwit.core.frame.state import JobState, Proof
 from fenwit.core.motor.kinds import Method
@@ -123,10 +123,13 @@ def check_wanted(state: JobState, fan: Fan) -> None:
         )
 
 
-def steps_of(state: JobState, datum: Datum, fan: Fan) -> tuple[Step, ...]:
-    """All steps of a job: those of its regulator, or the ideal ones of the method it is aimed with."""
+def steps_of(state: JobState, datum: Datum, fan: Fan, glance: bool = False) -> tuple[Step, ...]:
+    """All steps of a job: those of its regulator, or the ideal ones of the method it is aimed with.
+
+    With ``glance``, while something is dragged, bands behind a triac lie between those of a few angles.
+    """
     if state.method is Method.PHASE_ANGLE:
-        return _fired_steps(state, fan)
+        return _fired_steps(state, fan, glanced_at if glance else solved_at)
     asked = fan.aimed([w for w in state.wanted_rpm if not _is_full(w, fan)])
     return _design_steps(state, datum, fan, asked) if state.bank else _ideal_steps(state, fan, asked)
 
@@ -221,14 +224,17 @@ def _design_steps(state: JobState, datum: Datum, fan: Fan, asked: dict[float, Ai
     return tuple(steps)
 
 
-def _fired_steps(state: JobState, fan: Fan) -> tuple[Step, ...]:
+_Solver = Callable[[Fan, Sequence[float], bool], dict[float, Fired]]
+
+
+def _fired_steps(state: JobState, fan: Fan, solver: _Solver) -> tuple[Step, ...]:
     """Steps behind a triac: at the control's angles, or at those the wanted speeds ask for."""
     control = state.control
     held = control is not None and control.starts_full
     wanted = [w if w < 0.995 * fan.full.speed_rpm else fan.full.speed_rpm for w in state.wanted_rpm]
     asked = aimed_angles(fan, wanted, held)
     angles: list[float | None] = list(control.firing_deg) if control else [asked[w] for w in wanted]
-    solved = solved_at(fan, [a for a in angles if a is not None], held)
+    solved = solver(fan, [a for a in angles if a is not None], held)
     curve = curve_of(fan)
     steps = []
     for k in range(max(len(angles), len(wanted))):
@@ -445,10 +451,10 @@ def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
     )
 
 
-def aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+def aims(state: JobState, fan: Fan, steps: tuple[Step, ...], glance: bool = False) -> tuple[Aim, ...]:
     """What each wanted speed asks for."""
     if state.method is Method.PHASE_ANGLE:
-        return _fired_aims(state, fan, steps)
+        return _fired_aims(state, fan, steps, glanced_at if glance else solved_at)
     rows: list[Aim] = []
     below = 0.0
     for step in steps:
@@ -485,17 +491,20 @@ def aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     return tuple(rows)
 
 
-def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...], solver: _Solver) -> tuple[Aim, ...]:
     held = state.control is not None and state.control.starts_full
     curve = curve_of(fan)
     wanted = [s for s in steps if s.wanted_rpm is not None]
-    solved = solved_at(fan, [s.needed_deg for s in wanted if s.needed_deg is not None], held)
+    # Mostly a step stands where it should, and is solved already.
+    solved = {s.firing_deg: s.solution for s in wanted if s.firing_deg is not None}
+    missing = [s.needed_deg for s in wanted if s.needed_deg is not None and s.needed_deg not in solved]
+    solved |= {angle: f.solution for angle, f in solver(fan, missing, held).items()}
     rows: list[Aim] = []
     below = 0.0
     for step in wanted:
         assert step.wanted_rpm is not None
         angle = step.needed_deg
-        solution = solved[angle].solution if angle is not None else None
+        solution = solved[angle] if angle is not None else None
         point = point_of(solution, held) if solution else None
         power = rise = start = reason = ""
         if angle is None:

@@ -32,6 +32,8 @@ class Spacing(StrEnum):
     POWER = "power"
     VOLTS = "volts"
     SPEED = "speed"
+    STEPS = "steps"
+    """Nothing: the angles are given, one for each step of a regulator"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -274,8 +276,9 @@ def firing_table(
     kick: bool = True,
     short_pulse: bool = True,
     slowest_rpm: float | None = None,
+    given_deg: Sequence[float] = (),
 ) -> FiringTable:
-    """Delays of evenly spaced steps over the usable range, fastest last.
+    """Delays of evenly spaced steps over the usable range, fastest last; or of given angles.
 
     Cut off are angles before the least safe one for a short pulse, and those after which the fan does not hold, or, where
     no kick is given, does not start.
@@ -298,6 +301,8 @@ def firing_table(
         Whether the gate gets a short pulse; else a train that lasts to its end [-]
     slowest_rpm : float or None
         Nothing slower than this [rpm]
+    given_deg : sequence of float
+        Angles where they are given; one before the least safe angle is held back to it [°]
 
     Returns
     -------
@@ -309,7 +314,11 @@ def firing_table(
     InputError
         Too few or too many steps, a fan that does not run, or no range left.
     """
-    if not isinstance(steps, int) or not 2 <= steps <= MOST_STEPS:
+    if (spacing is Spacing.STEPS) != bool(len(given_deg)):
+        raise InputError(
+            "spacing", spacing.value, "angles with steps that are given", "no steps are chosen yet"
+        )
+    if not len(given_deg) and (not isinstance(steps, int) or not 2 <= steps <= MOST_STEPS):
         raise InputError("steps", steps, f"2 to {MOST_STEPS}", "so many steps are not made")
     check_range("latching_a", latching_a, 1e-4, 1.0, "A")
     check_range("edge_deg", edge_deg, -60.0, 60.0, "°")
@@ -329,7 +338,9 @@ def firing_table(
             "firing_angle_deg", latest, f"later than {least:.0f}°",
             "between the least safe angle and the last that runs nothing is left",
         )  # fmt: skip
-    if spacing is Spacing.ANGLE:
+    if len(given_deg):
+        angles = np.maximum(np.array(given_deg, dtype=np.float64), least)
+    elif spacing is Spacing.ANGLE:
         angles = np.linspace(latest, least, steps)
     else:
         by = {

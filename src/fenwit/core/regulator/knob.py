@@ -26,6 +26,8 @@ from fenwit.core.regulator.phase import Conduction, PhaseStates, TriacFed
 
 FloatArray = NDArray[np.float64]
 _SPEEDS = 26
+_ASTRAY_RAD = 0.1
+"""Further from a sampled curve than this no angle of the same branch lies [rad]"""
 _NEAR_RPM = 3e-6
 """How closely a speed is found, over synchronous speed [-]"""
 
@@ -105,7 +107,7 @@ def phase_solutions(
 
     def difference(speed: FloatArray, step: NDArray[np.int64]) -> FloatArray:
         fed = _fed(motor, supply, speed, on_state_v)
-        return fed.torques_near(alpha[step], guess(speed, step)) - load.torque_nm(speed)
+        return fed.torques_near(alpha[step], guess(speed, step))[0] - load.torque_nm(speed)
 
     step, speeds, stable = crossings(grid, net, difference, _NEAR_RPM * n_s)
     found: list[PhasePoint] = []
@@ -113,6 +115,116 @@ def phase_solutions(
         states = _fed(motor, supply, speeds, on_state_v).states_near(alpha[step], guess(speeds, step))
         found = _points(motor, supply, speeds, stable, states, np.degrees(alpha[step]))
     return solutions_of(load, net[:, 0], step, found)
+
+
+def angle_at_speed(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    speed_rpm: FloatArray,
+    near_deg: FloatArray,
+    conduction_deg: FloatArray,
+    on_state_v: float = 0.0,
+) -> FloatArray:
+    """Firing angle at which motor and fan agree at a given speed, from a guess near it.
+
+    At one speed the machine is one linear circuit for every angle, so this needs no search over speeds.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan with scalar parameters [-]
+    supply : Source
+        Supply [-]
+    speed_rpm : array
+        Speeds, shape (n,) [rpm]
+    near_deg : array
+        Guesses of the angle, shape (n,) [°]
+    conduction_deg : array
+        Guesses of the conduction angle there, shape (n,) [°]
+    on_state_v : float
+        Volts across the conducting triac [V]
+
+    Returns
+    -------
+    array
+        Angles, shape (n,); the guess itself where the secants lead away from it [°]
+
+    Raises
+    ------
+    InputError
+        Guesses outside 0 to 180°.
+    """
+    if not len(speed_rpm):
+        return np.empty(0)
+    fed = _fed(motor, supply, speed_rpm, on_state_v)
+    asked = load.torque_nm(speed_rpm)
+    before, tau = np.radians(near_deg), np.radians(np.clip(conduction_deg, 1.0, 179.9))
+    torque, tau = fed.torques_near(before, tau)
+    f_before = torque - asked
+    now = np.clip(before + np.where(f_before > 0, 0.005, -0.005), 0.0, np.pi - 1e-6)
+    for _ in range(5):
+        torque, found = fed.torques_near(now, tau)
+        f, tau = torque - asked, np.where(found > 0, found, tau)
+        slope = (f - f_before) / np.where(now == before, 1.0, now - before)
+        step = np.clip(-f / np.where(slope == 0, np.inf, slope), -0.05, 0.05)
+        before, f_before, now = now, f, np.clip(now + step, 0.0, np.pi - 1e-6)
+        if (np.abs(step) < 2e-5).all():
+            break
+    astray = np.abs(now - np.radians(near_deg)) > _ASTRAY_RAD
+    return np.asarray(np.where(astray, near_deg, np.degrees(now)))
+
+
+def solution_there(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    speed_rpm: FloatArray,
+    firing_deg: FloatArray,
+    conduction_deg: FloatArray,
+    on_state_v: float = 0.0,
+) -> tuple[Solution, ...]:
+    """Steady states whose speeds are known already to lie on the branch a fan runs on: nothing is searched for.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan with scalar parameters [-]
+    supply : Source
+        Supply [-]
+    speed_rpm : array
+        Speeds at which motor and fan agree, shape (n,) [rpm]
+    firing_deg : array
+        Firing angles there, shape (n,) [°]
+    conduction_deg : array
+        Guesses of the conduction angles, shape (n,) [°]
+    on_state_v : float
+        Volts across the conducting triac [V]
+
+    Returns
+    -------
+    tuple of Solution
+        Each with that one point, reached from rest where the torque there is enough, and from full speed [-]
+
+    Raises
+    ------
+    InputError
+        Angles outside 0 to 180°.
+    """
+    if not len(speed_rpm):
+        return ()
+    alpha = np.radians(firing_deg)
+    tau = np.radians(np.clip(conduction_deg, 1.0, 179.9))
+    states = _fed(motor, supply, speed_rpm, on_state_v).states_near(alpha, tau)
+    stable = np.ones(len(speed_rpm), dtype=bool)
+    points = _points(motor, supply, speed_rpm, stable, states, firing_deg)
+    at_rest, _ = _fed(motor, supply, np.zeros(len(speed_rpm)), on_state_v).torques_near(alpha, tau)
+    net = at_rest - float(load.friction_nm)
+    return solutions_of(load, net, np.arange(len(speed_rpm)), points)
 
 
 def at_speed(

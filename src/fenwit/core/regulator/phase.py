@@ -532,9 +532,29 @@ class TriacFed:
         torque, tau = self._torque_alone(at, alpha, tau, z, full)
         return torque.reshape(speeds, angles), tau.reshape(speeds, angles)
 
-    def torques_near(self, firing_rad: FloatArray, conduction_rad: FloatArray) -> FloatArray:
-        """Torque alone, one angle for each speed, from a guess of the conduction angle as for `states_near` [N·m]"""
-        return self._torque_alone(*self._near(firing_rad, conduction_rad))[0]
+    def torques_near(
+        self, firing_rad: FloatArray, conduction_rad: FloatArray
+    ) -> tuple[FloatArray, FloatArray]:
+        """Torque alone, one angle for each speed, from a guess of the conduction angle as for `states_near`.
+
+        Parameters
+        ----------
+        firing_rad : array
+            Firing angles, shape (speeds,) [rad]
+        conduction_rad : array
+            Guesses, shape (speeds,) [rad]
+
+        Returns
+        -------
+        tuple of array
+            Torque and conduction angle, shape (speeds,) [N·m|rad]
+
+        Raises
+        ------
+        InputError
+            Angles outside 0 to 180°.
+        """
+        return self._torque_alone(*self._near(firing_rad, conduction_rad))
 
     def _torque_alone(
         self, at: IntArray, alpha: FloatArray, tau: FloatArray, z: FloatArray, full: NDArray[np.bool_]

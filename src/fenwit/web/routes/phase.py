@@ -73,7 +73,9 @@ class _Asked:
         detector_output: Text = "",
         ctr_low: Text = "",
         ctr_high: Text = "",
+        latching: Text = "",
     ) -> None:
+        self.latching = latching
         self.spacing, self.steps, self.both, self.kick = spacing, steps, both, kick
         self.unit = UnitEdit(
             edge=edge,
@@ -137,8 +139,9 @@ def _tables(db: Database, job_id: int, asked: _Asked) -> tuple[str, list[FiringT
             "two tables make sense for the usual mains",
         )
     unit = read_unit(asked.unit)
+    latching = q.parse("latching", asked.latching, q.CURRENT) if asked.latching else None
     return loaded.fan.name, [
-        table_of(state, asked.spacing, asked.steps, unit, asked.kick, hz) for hz in wanted
+        table_of(state, asked.spacing, asked.steps, unit, asked.kick, hz, latching) for hz in wanted
     ]
 
 

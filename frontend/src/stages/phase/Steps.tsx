@@ -1,0 +1,86 @@
+import type { Control, Schemas } from '../../api/client';
+import { ValueField } from '../../ui/ValueField';
+
+interface Props {
+  shown: Schemas['PhaseShown'];
+  asked: Control;
+  selected: number;
+  onSelect: (step: number) => void;
+  change: (part: Partial<Control>) => void;
+}
+
+const HEADS = ['motor, V', 'line, mA', 'input, W', 'pf', 'rise'];
+
+/** Every step with its angle, typed or set for its speed; and the limits of the whole. */
+export function Steps({ shown, asked, selected, onSelect, change }: Props) {
+  const angles = shown.steps.map((s) => (s.firing_deg === null ? '' : s.firing_deg.toFixed(2)));
+  const type = (i: number, text: string) => {
+    change({ angles: angles.map((a, k) => (k === i ? text : a || '0')) });
+    return Promise.resolve(null);
+  };
+  return (
+    <div className="grid grid-cols-[minmax(0,1.9fr)_minmax(0,1fr)] gap-6 max-[900px]:grid-cols-1">
+      <table className="w-full self-start text-[14px]">
+        <thead className="quiet text-[13px]">
+          <tr>
+            <th className="w-10 text-left font-normal">step</th>
+            <th className="w-24 text-left font-normal">fires at</th>
+            <th className="text-right font-normal">speed, rpm</th>
+            {HEADS.map((h) => (
+              <th key={h} className="pl-3 text-right font-normal">
+                {h}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {shown.steps.map((s, i) => (
+            <tr key={s.step} className={`row-line cursor-pointer align-top ${s.step === selected ? 'bg-shade/50' : ''}`} onClick={() => onSelect(s.step)}>
+              <td className={`py-1.5 pl-1 text-[16px] font-bold ${s.step === selected ? 'text-copper' : ''}`}>{s.step}</td>
+              <td className="py-0.5 pr-3 [&_label]:sr-only">
+                <ValueField label={`firing angle of step ${s.step}`} text={s.firing_deg === null ? '' : s.firing_deg === 0 ? 'full on' : `${s.firing_deg.toFixed(1)}°`} hint="98°" onCommit={(text) => type(i, text === 'full on' ? '0' : text)} />
+              </td>
+              <td className="mono py-1.5 text-right whitespace-nowrap">{s.speed?.number ?? '–'}</td>
+              {s.cells.length > 0 ? (
+                s.cells.map((c, k) => (
+                  <td key={k} className="mono py-1.5 pl-3 text-right whitespace-nowrap">
+                    {c}
+                  </td>
+                ))
+              ) : (
+                <td colSpan={HEADS.length} className="py-1.5 pl-4 text-copper">
+                  {s.reason}
+                </td>
+              )}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <div>
+        {shown.steps
+          .filter((s) => s.step === selected && (s.facts.length > 0 || s.reason))
+          .map((s) => (
+            <div key={s.step} className="row-line pb-1 text-[14px]">
+              <p>
+                <span className="font-semibold">Step {s.step}:</span> {[...s.facts, ...(shown.wave?.step === s.step ? shown.wave.facts : [])].join('; ')}.
+              </p>
+              {s.cells.length > 0 && s.reason && <p className="text-[13px]">{s.reason}.</p>}
+            </div>
+          ))}
+        <ul className="text-[14px]">
+          {shown.limits.map((l) => (
+            <li key={l} className="row-line py-1">
+              {l}
+            </li>
+          ))}
+          {shown.note && <li className="quiet py-1 text-[13px]">{shown.note}.</li>}
+        </ul>
+        {(asked.angles ?? []).length > 0 && (
+          <button type="button" className="link-button" onClick={() => change({ angles: [] })}>
+            set all angles for the wanted speeds
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
