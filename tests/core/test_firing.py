@@ -46,7 +46,15 @@ def test_the_curve_goes_through_the_known_speeds_and_knows_its_limits(curve: Kno
     assert blower.train_end_deg <= 165
 
 
-@pytest.mark.parametrize("spacing", Spacing)
+def test_given_angles_are_taken_as_they_are_but_not_before_the_least_safe_one(curve: KnobCurve) -> None:
+    table = firing_table(curve, Spacing.STEPS, 3, given_deg=(120.0, 90.0, 0.0))
+    assert [r.firing_deg for r in table.rows] == [120.0, 90.0, curve.least_safe_deg]
+    for spacing, given in ((Spacing.STEPS, ()), (Spacing.SPEED, (90.0,))):
+        with pytest.raises(InputError):
+            firing_table(curve, spacing, 3, given_deg=given)
+
+
+@pytest.mark.parametrize("spacing", [s for s in Spacing if s is not Spacing.STEPS])
 def test_steps_are_even_in_what_was_asked_for(curve: KnobCurve, spacing: Spacing) -> None:
     table = firing_table(curve, spacing, 7)
     assert len(table.rows) == 7

@@ -114,7 +114,11 @@ class Waveforms:
 
 @dataclass(frozen=True, eq=False)
 class _Modes:
-    """Eigenvalues and vectors, one set for each speed."""
+    """Eigenvalues and vectors, one set for each speed; of a conjugate pair only one, counted twice.
+
+    Arrays (speeds, modes), (speeds, n, modes) and (speeds, modes, n); where a speed has fewer modes than another the rest
+    of its vectors is 0.
+    """
 
     values: ComplexArray
     vectors: ComplexArray
@@ -137,11 +141,17 @@ class _Modes:
 
 
 def _modes(a: FloatArray) -> _Modes:
-    values, vectors = np.linalg.eig(a)
+    values, vectors = (np.asarray(v, dtype=np.complex128) for v in np.linalg.eig(a))
+    inverse = np.asarray(np.linalg.inv(vectors), dtype=np.complex128)
+    # The matrix is real: what the other one of a pair adds is the conjugate, so the real part is twice that of one.
+    weight = np.where(values.imag > 0, 2.0, np.where(values.imag < 0, 0.0, 1.0))
+    kept = int((weight > 0).sum(axis=-1).max())
+    first = np.argsort(weight == 0, axis=-1, kind="stable")[..., :kept]
+    weight = np.take_along_axis(weight, first, -1)
     return _Modes(
-        np.asarray(values, dtype=np.complex128),
-        np.asarray(vectors, dtype=np.complex128),
-        np.asarray(np.linalg.inv(vectors), dtype=np.complex128),
+        np.take_along_axis(values, first, -1),
+        np.take_along_axis(vectors, first[..., None, :], -1) * weight[..., None, :],
+        np.take_along_axis(inverse, first[..., None], -2),
     )
 
 
