@@ -12,6 +12,7 @@ import psycopg
 import pytest
 from hypothesis import settings
 
+from fenwit import demo
 from fenwit.store.cluster import Cluster
 from fenwit.store.database import Database
 from fenwit.store.migrate import migrate
@@ -51,6 +52,27 @@ def database_url(cluster_url: str, template: str) -> str:
     name = f"test_{next(_count)}"
     with psycopg.connect(cluster_url, autocommit=True) as connection:
         connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}".encode())
+    return cluster_url.rsplit("/", 1)[0] + "/" + name
+
+
+@pytest.fixture(scope="session")
+def demo_template(cluster_url: str, template: str) -> str:
+    """Name of a database with the demo jobs to copy from: they are computed once for all tests."""
+    name = "with_demo"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {template}".encode())
+    loaded = Database(cluster_url.rsplit("/", 1)[0] + f"/{name}", size=2).open()
+    demo.load(loaded)
+    loaded.close()
+    return name
+
+
+@pytest.fixture
+def demo_url(cluster_url: str, demo_template: str) -> str:
+    """URL of a database of one's own with the demo jobs."""
+    name = f"demo_{next(_count)}"
+    with psycopg.connect(cluster_url, autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name} TEMPLATE {demo_template}".encode())
     return cluster_url.rsplit("/", 1)[0] + "/" + name
 
 

@@ -24,9 +24,9 @@ def browser_context_args() -> dict[str, object]:
 
 
 @pytest.fixture
-def server(database_url: str, tmp_path: Path) -> Iterator[Server]:
+def server(demo_url: str, tmp_path: Path) -> Iterator[Server]:
     """The application with the demo jobs."""
-    with running(database_url, str(tmp_path)) as found:
+    with running(demo_url, str(tmp_path)) as found:
         yield found
 
 

@@ -208,10 +208,10 @@ def test_two_windows_on_one_job_offer_both_texts(screen: Page, server: Server) -
 
 
 def test_a_server_killed_in_mid_job_loses_nothing_typed_or_saved(
-    page: Page, database_url: str, tmp_path: Path
+    page: Page, demo_url: str, tmp_path: Path
 ) -> None:
     page.set_default_timeout(10_000)
-    with running(database_url, str(tmp_path)) as first:
+    with running(demo_url, str(tmp_path)) as first:
         port = int(first.address.rsplit(":", 1)[1])
         page.goto(f"{first.address}/jobs/1/measure")
         enter(page, "input watts", "72.5W")
@@ -222,7 +222,7 @@ def test_a_server_killed_in_mid_job_loses_nothing_typed_or_saved(
         enter(page, "volts across run capacitor", "412V")
         expect(page.get_by_text("offline: 2 edits kept here")).to_be_visible()
         expect(field(page, "line amps")).to_have_value("317m")
-    with running(database_url, str(tmp_path), port=port):
+    with running(demo_url, str(tmp_path), port=port):
         # Nobody does anything: what was kept is sent, in its order, and said to be saved.
         expect(field(page, "line amps")).to_have_value("317 mA")
         expect(field(page, "volts across run capacitor")).to_have_value("412 V")
@@ -264,7 +264,7 @@ def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)
     page.get_by_role("textbox", name="find").fill("")
-    page.get_by_role("button", name="to be sized 3").click()
+    page.get_by_role("button", name="to be sized 2").click()
     expect(page.get_by_role("link", name=re.compile("Reading room"))).to_have_count(0)
     expect(page.get_by_role("link", name=re.compile("Bunk room 2"))).to_be_visible()
 

@@ -114,14 +114,10 @@ def test_a_stale_save_gets_409_with_the_stored_version(client: TestClient) -> No
     assert client.patch("/api/jobs/1/fan", json={"version": fan, "maker": "A"}).status_code == 200
     problem = refused(client.patch("/api/jobs/1/fan", json={"version": fan, "maker": "B"}), 409)
     assert problem["current"]["maker"] == "A"
-    bank = pair("1u8", "2u7", "A", "direct")
-    assert client.post("/api/jobs/1/designs", json={"after_revision": 0, **bank}).status_code == 201
-    assert (
-        refused(client.post("/api/jobs/1/designs", json={"after_revision": 0, **bank}), 409)["current"][
-            "revision"
-        ]
-        == 1
-    )
+    bank = {"after_revision": page(client)["last_revision"], **pair("1u8", "2u7", "A", "direct")}
+    assert client.post("/api/jobs/1/designs", json=bank).status_code == 201
+    current = refused(client.post("/api/jobs/1/designs", json=bank), 409)["current"]
+    assert current["revision"] == bank["after_revision"] + 1
 
 
 def test_a_second_window_cannot_overwrite_a_reading_unseen(client: TestClient) -> None:

@@ -247,9 +247,11 @@ def _part(part: PartRow, page: JobPage) -> PartLine:
     worst = part.stresses[part.worst] if part.stresses else None
     held = next((a for a in page.aside if a.part_id == part.shelf_id), None)
     place = "to buy" if part.capacitor and held is None else held.place or "shelf" if held else ""
+    named = page.design is not None and page.design.control is not None
     return PartLine(
         part.name,
-        part.text,
+        # A capacitor says itself what it is; what stands around a triac is called by its task.
+        f"{part.role}: {part.text}" if named else part.text,
         part.rating_text,
         part.refusal or (worst.text if worst else ""),
         part.note or (worst.where if worst else ""),

@@ -32,7 +32,10 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
   const tried = edit !== null || chosen === null;
   const found = usePhase(page, selected || 1, asked);
   const save = useEdits(jobId, onClash);
-  const shown = found.data;
+  // What was computed last stays on screen while something typed cannot be used.
+  const [last, setLast] = useState<Schemas['PhaseShown'] | null>(null);
+  if (found.data && found.data !== last) setLast(found.data);
+  const shown = found.data ?? last;
   const refused = shown?.refused ?? '';
 
   // The staff and the path show what stands on this view; a drag that is under way goes first.

@@ -150,7 +150,7 @@ def live(state: JobState) -> Live:
         As `frame`.
     """
     found = known(state)
-    return _moving(state, *found, _steps(state, *found, True), True) if found else Live()
+    return _moving(state, *found, _steps(state, *found, True)) if found else Live()
 
 
 def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
@@ -198,7 +198,7 @@ def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...], gl
             for s in found
             if s.capacitance_f is not None
         ),
-        aims=steps.aims(state, fan, found, glance),
+        aims=steps.aims(state, fan, found),
         aim_summary=steps.aim_summary(state),
         parts=parts.part_rows(bank, found) if bank else control.part_rows(built) if built else (),
         rules=parts.rule_rows(state, fan, found, bank)

@@ -23,7 +23,7 @@ from fenwit.core.regulator.diac import (
     CAPACITOR_TOLERANCE,
     KNOB_TOLERANCE,
     DiacNetwork,
-    firing,
+    held_angle,
     ohm_for_angle,
     tolerance,
 )
@@ -431,7 +431,7 @@ def rule_rows(state: JobState, fan: Fan, steps: Sequence[Step], control: Control
     """Every rule of the job's profile; on other mains a knob fires elsewhere, and that is reckoned in."""
     usable = [s for s in steps if s.shown_point is not None and s.firing_deg is not None]
     on_mains = {
-        sign: _on_mains(control, [s.firing_deg or 0.0 for s in usable], 1 + sign * state.profile.mains)
+        sign: _on_mains(control, tuple(s.firing_deg or 0.0 for s in usable), 1 + sign * state.profile.mains)
         for sign in (-1, 1)
     }
     facts = []
@@ -459,7 +459,8 @@ def rule_rows(state: JobState, fan: Fan, steps: Sequence[Step], control: Control
     return tuple(rule_shown(r, state.profile) for r in results)
 
 
-def _on_mains(control: Control, angles: Sequence[float], level: float) -> tuple[Solution | None, ...]:
+@lru_cache(maxsize=256)
+def _on_mains(control: Control, angles: tuple[float, ...], level: float) -> tuple[Solution | None, ...]:
     """Each step on other mains; None where the diac then does not fire any more."""
     fan = control.fan
     supply = Source(fan.supply.voltage_v * level, fan.supply.frequency_hz)
@@ -472,13 +473,21 @@ def _on_mains(control: Control, angles: Sequence[float], level: float) -> tuple[
     return tuple(next(found) if f else None for f in fires)
 
 
+@lru_cache(maxsize=128)
+def _resistances(network: DiacNetwork, fan: Fan, angles: tuple[float, ...]) -> tuple[float, ...]:
+    """What stands before the capacitor at each angle, on the stated mains [Ω]"""
+    ends = extinction_of(curve_of(fan))
+    ohm = ohm_for_angle(network, np.array(angles), fan.supply.voltage_v, fan.supply.frequency_hz, ends)
+    return tuple(ohm.tolist())
+
+
 def _moved(network: DiacNetwork, fan: Fan, angles: FloatArray, supply: Source) -> FloatArray:
     """Where a knob left as it is fires on other mains, since the diac's volts stay; 180 where it goes out."""
     ends = extinction_of(curve_of(fan))
-    ohm = ohm_for_angle(network, angles, fan.supply.voltage_v, fan.supply.frequency_hz, ends)
+    ohm = np.array(_resistances(network, fan, tuple(angles.tolist())))
     there = np.isfinite(ohm)
     found = np.full(angles.shape, 180.0)
-    down = firing(network, ohm[there], supply.voltage_v, supply.frequency_hz, ends).down_rad
+    down = held_angle(network, ohm[there], supply.voltage_v, supply.frequency_hz, ends)
     found[there] = np.degrees(np.where(np.isfinite(down), down, np.pi))
     return found
 
@@ -488,7 +497,7 @@ def spread_rows(
 ) -> tuple[SpreadShown, ...]:
     """How far each usable step may stray: parts, mains and motor each alone, and joined as independent."""
     usable = [s for s in steps if s.shown_point is not None and s.firing_deg is not None and s.bands]
-    angles = [s.firing_deg or 0.0 for s in usable]
+    angles = tuple(s.firing_deg or 0.0 for s in usable)
     low, high = (_on_mains(control, angles, 1 + sign * state.profile.mains) for sign in (-1, 1))
     rows = []
     for k, (step, by_parts) in enumerate(zip(usable, _by_parts(control, usable), strict=True)):

@@ -14,7 +14,7 @@ from fenwit.core.calibrate.phasebands import phase_bands
 from fenwit.core.frame.fan import Fan
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Solution, Source
-from fenwit.core.regulator.diac import DiacNetwork, Extinction, firing
+from fenwit.core.regulator.diac import DiacNetwork, Extinction, held_angle
 from fenwit.core.regulator.firing import KnobCurve, knob_curve
 from fenwit.core.regulator.knob import PhasePoint, angle_at_speed, phase_solutions, solution_there
 from fenwit.core.regulator.phase import TriacFed, Waveforms
@@ -77,6 +77,14 @@ def solved_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float, 
         for angle, band, solution in zip(new, bands, exact, strict=True):
             found[angle] = memory[angle, held] = Fired(angle, solution, band)
     return {a: f for a, f in found.items() if f is not None}
+
+
+def unbanded(fan: Fan, firing_deg: Sequence[float]) -> dict[float, Solution]:
+    """The likeliest fan at firing angles, without bands: a tenth of the work."""
+    angles = list(dict.fromkeys(firing_deg))
+    belief = fan.belief
+    found = phase_solutions(belief.motor, belief.load, fan.supply, angles, ON_STATE_V)
+    return dict(zip(angles, found, strict=True))
 
 
 def glanced_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float, Fired]:
@@ -320,7 +328,7 @@ def travel(network: DiacNetwork, belief: Belief, supply: Source) -> Travel:
     """The knob of a network on a fan."""
     turn = np.linspace(0.0, 1.0, _TURNS)
     ends = extinction_of(curve_on(belief, supply))
-    down = firing(network, network.first_ohm(turn), supply.voltage_v, supply.frequency_hz, ends).down_rad
+    down = held_angle(network, network.first_ohm(turn), supply.voltage_v, supply.frequency_hz, ends)
     return Travel(turn, np.degrees(np.where(np.isfinite(down), down, np.pi)))
 
 

@@ -15,7 +15,16 @@ from fenwit.core.calibrate.fit import Datum
 from fenwit.core.circuit.network import PositionSolution
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.frame.fan import Aimed, Fan, regulated
-from fenwit.core.frame.fired import Fired, aimed_angles, curve_of, glanced_at, point_of, solved_at, travel
+from fenwit.core.frame.fired import (
+    Fired,
+    aimed_angles,
+    curve_of,
+    glanced_at,
+    point_of,
+    solved_at,
+    travel,
+    unbanded,
+)
 from fenwit.core.frame.shown import Aim, CurvePoint, Mark, Shown, Zone
 from fenwit.core.frame.state import JobState, Proof
 from fenwit.core.motor.kinds import Method
@@ -451,10 +460,10 @@ def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
     )
 
 
-def aims(state: JobState, fan: Fan, steps: tuple[Step, ...], glance: bool = False) -> tuple[Aim, ...]:
+def aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     """What each wanted speed asks for."""
     if state.method is Method.PHASE_ANGLE:
-        return _fired_aims(state, fan, steps, glanced_at if glance else solved_at)
+        return _fired_aims(state, fan, steps)
     rows: list[Aim] = []
     below = 0.0
     for step in steps:
@@ -491,14 +500,14 @@ def aims(state: JobState, fan: Fan, steps: tuple[Step, ...], glance: bool = Fals
     return tuple(rows)
 
 
-def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...], solver: _Solver) -> tuple[Aim, ...]:
+def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     held = state.control is not None and state.control.starts_full
     curve = curve_of(fan)
     wanted = [s for s in steps if s.wanted_rpm is not None]
     # Mostly a step stands where it should, and is solved already.
     solved = {s.firing_deg: s.solution for s in wanted if s.firing_deg is not None}
     missing = [s.needed_deg for s in wanted if s.needed_deg is not None and s.needed_deg not in solved]
-    solved |= {angle: f.solution for angle, f in solver(fan, missing, held).items()}
+    solved |= unbanded(fan, missing)
     rows: list[Aim] = []
     below = 0.0
     for step in wanted:

@@ -155,22 +155,74 @@ def firing(
     InputError
         Values that cannot be real.
     """
+    net, ends = _network(network, first_ohm, supply_v, frequency_hz, extinction)
+    count = len(net.values)
+    nothing, zero = np.zeros((count, net.order)), np.zeros(count)
+    first, _, _ = net.half(nothing, zero, ends)
+    # Coming from off: the network alone, as it settles on the mains without ever firing.
+    up = _settle(net, net.alone(zero), zero, ends)
+    return DiacFiring(first, up, _coming_down(net, network, ends))
+
+
+def held_angle(
+    network: DiacNetwork,
+    first_ohm: FloatArray,
+    supply_v: float,
+    frequency_hz: float,
+    extinction: Extinction | None = None,
+) -> FloatArray:
+    """Firing angle coming from firing, alone: half the work of `firing`.
+
+    Parameters
+    ----------
+    network : DiacNetwork
+        Capacitors and diac [-]
+    first_ohm : array
+        Resistances, shape (n,) [Ω]
+    supply_v : float
+        Supply [V]
+    frequency_hz : float
+        Its frequency [Hz]
+    extinction : callable or None
+        As for `firing` [-]
+
+    Returns
+    -------
+    array
+        Angles from the mains' zero; infinite where it goes out [rad]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    net, ends = _network(network, first_ohm, supply_v, frequency_hz, extinction)
+    return _coming_down(net, network, ends)
+
+
+def _network(
+    network: DiacNetwork,
+    first_ohm: FloatArray,
+    supply_v: float,
+    frequency_hz: float,
+    extinction: Extinction | None,
+) -> tuple[_Net, Extinction]:
     check_range("supply_voltage_v", supply_v, 1.0, 1000.0, "V")
     check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
     ohm = np.atleast_1d(np.asarray(check_range("first_ohm", first_ohm, 1.0, 1e9, "Ω"), dtype=np.float64))
-    net = _Net(network, ohm, supply_v, frequency_hz)
     ends = extinction or (lambda alpha: np.full(alpha.shape, np.pi))
-    nothing = np.zeros((len(ohm), net.order))
-    zero = np.zeros(len(ohm))
-    first, _, _ = net.half(nothing, zero, ends)
-    # Coming from off: the network alone, as it settles on the mains without ever firing.
-    alone = net.alone(zero)
-    up = _settle(net, alone, zero, ends)
-    # Coming from firing: as if it had fired early all along.
-    before = nothing.copy()
+    return _Net(network, ohm, supply_v, frequency_hz), ends
+
+
+def _fired_early(net: _Net, network: DiacNetwork) -> FloatArray:
+    """The state as if it had fired early all along."""
+    before = np.zeros((len(net.values), net.order))
     before[:, -1] = -(network.breakover_v - network.breakback_v) * 0.2
-    down = _settle(net, before, zero, ends)
-    return DiacFiring(first, up, down)
+    return before
+
+
+def _coming_down(net: _Net, network: DiacNetwork, ends: Extinction) -> FloatArray:
+    return _settle(net, _fired_early(net, network), np.zeros(len(net.values)), ends)
 
 
 def resistor_mean_square(
@@ -205,12 +257,8 @@ def resistor_mean_square(
     InputError
         Values that cannot be real.
     """
-    check_range("first_ohm", first_ohm, 1.0, 1e9, "Ω")
-    net = _Net(network, np.atleast_1d(np.asarray(first_ohm, dtype=np.float64)), supply_v, frequency_hz)
-    ends = extinction or (lambda alpha: np.full(alpha.shape, np.pi))
-    start = np.zeros(len(net.values))
-    state = np.zeros((len(start), net.order))
-    state[:, -1] = -(network.breakover_v - network.breakback_v) * 0.2
+    net, ends = _network(network, first_ohm, supply_v, frequency_hz, extinction)
+    state, start = _fired_early(net, network), np.zeros(len(net.values))
     for _ in range(_WARM_UP):
         _, state, start = net.half(state, start, ends)
     alpha, _, _ = net.half(state, start, ends)
@@ -524,7 +572,7 @@ def tolerance(
             second_f=None if network.second_f is None else network.second_f * (1 + c * capacitor),
             breakover_v=network.breakover_v + v * breakover,
         )
-        found = firing(other, other.first_ohm(places), supply_v, frequency_hz, extinction).down_rad
+        found = held_angle(other, other.first_ohm(places), supply_v, frequency_hz, extinction)
         angles.append(np.where(np.isinf(found), 180.0, np.degrees(np.where(np.isinf(found), 0.0, found))))
     every = np.array(angles)
     return tuple(
@@ -564,7 +612,7 @@ def ohm_for_angle(
     """
     wanted = np.atleast_1d(np.asarray(check_range("angle_deg", angle_deg, 0.0, 180.0, "°"), dtype=np.float64))
     ohm = np.geomspace(300.0, 5e6, 240)
-    angles = np.degrees(firing(network, ohm, supply_v, frequency_hz, extinction).down_rad)
+    angles = np.degrees(held_angle(network, ohm, supply_v, frequency_hz, extinction))
     fires = np.isfinite(angles)
     if not fires.any():
         return np.full(wanted.shape, np.inf)
@@ -639,9 +687,9 @@ def propose(
             need = None if knob < 1.1 * rest else knob * rest / (knob - rest)
             across = None if need is None else float(e12[np.argmin(np.abs(np.log(e12 / need)))])
             network = replace(bare, least_ohm=series, knob_ohm=knob, across_ohm=across)
-            ends = firing(
+            ends = held_angle(
                 network, network.first_ohm(np.array([1.0, 0.0])), supply_v, frequency_hz, extinction
-            ).down_rad
+            )
             if not np.isfinite(ends).all():
                 continue
             fast, slow = np.degrees(ends).tolist()
