@@ -21,7 +21,7 @@ export function HandOver({ page, frame }: StageProps) {
             <img
               key={page.saved_at}
               src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
-              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.text}`).join('; ')}`}
+              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${control ? `${p.role}, ` : ""}${p.text}`).join("; ")}`}
               className="schematic max-h-[320px] w-full object-contain object-left"
             />
         ) : (

@@ -8,6 +8,7 @@ here has state of its own or does I/O.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from contextlib import AbstractContextManager, nullcontext
 
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.fit import Belief, Datum
@@ -32,7 +33,7 @@ from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, Regulat
 from fenwit.core.frame.steps import Step
 from fenwit.core.frame.taps import tap_sheet
 from fenwit.core.frame.why import Why, explain
-from fenwit.core.motor.kinds import Method, suitability
+from fenwit.core.motor.kinds import Method, Suitability, suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
@@ -94,7 +95,15 @@ def frame(state: JobState) -> Frame:
             waits_for=f"needs {missing[0].text}",
             waits_kind="identify" if missing[0].stage == "identify" else "reading",
         )
-    datum, fan = found_fan
+    with _alone(state, found_fan[1]):
+        return _frame(state, *found_fan, fits)
+
+
+def _alone(state: JobState, fan: Fan) -> AbstractContextManager[object]:
+    return fan.lock if state.method is Method.PHASE_ANGLE else nullcontext()
+
+
+def _frame(state: JobState, datum: Datum, fan: Fan, fits: tuple[Suitability, ...]) -> Frame:
     found = _steps(state, datum, fan)
     moving = _moving(state, datum, fan, found)
     rows = tuple(row for s in found for row in proofs.proof_rows(state, fan, s)) if state.design else ()
@@ -131,13 +140,15 @@ def frame(state: JobState) -> Frame:
     )
 
 
-def live(state: JobState) -> Live:
+def live(state: JobState, dragged: bool = True) -> Live:
     """What of a job's frame changes while wanted speeds are dragged or a bank is tried.
 
     Parameters
     ----------
     state : JobState
         The job as it is tried [-]
+    dragged : bool
+        Whether it will be asked again in a moment: then bands behind a triac lie between those of a few angles [-]
 
     Returns
     -------
@@ -150,7 +161,10 @@ def live(state: JobState) -> Live:
         As `frame`.
     """
     found = known(state)
-    return _moving(state, *found, _steps(state, *found, True)) if found else Live()
+    if found is None:
+        return Live()
+    with _alone(state, found[1]):
+        return _moving(state, *found, _steps(state, *found, dragged))
 
 
 def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
+from threading import RLock
 
 import numpy as np
 
@@ -59,6 +60,8 @@ class Fan:
     _aimed: dict[float, Aimed] = field(default_factory=dict)
     remembered: dict[object, object] = field(default_factory=dict)
     """What others compute once for this fan: firing angles and what they give"""
+    lock: RLock = field(default_factory=RLock)
+    """Held while a triac is solved for it: of two that ask at once the second finds it done"""
 
     def aimed(self, speeds_rpm: Sequence[float]) -> dict[float, Aimed]:
         """What each wanted speed below full speed asks for.

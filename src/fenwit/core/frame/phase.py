@@ -9,6 +9,7 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import StepBands
+from fenwit.core.calibrate.fit import Datum
 from fenwit.core.errors import InputError
 from fenwit.core.frame.control import Control, control_of, leakage_words, part_rows
 from fenwit.core.frame.fan import Fan, known, refusal
@@ -134,7 +135,11 @@ def phase(state: JobState, step: int = 1) -> PhaseShown:
         return PhaseShown(**{**vars(_NOTHING), "refused": refused})
     found = known(state)
     assert found is not None
-    datum, fan = found
+    with found[1].lock:
+        return _phase(state, *found, step)
+
+
+def _phase(state: JobState, datum: Datum, fan: Fan, step: int) -> PhaseShown:
     control = state.control
     curve = curve_of(fan)
     if control is None:

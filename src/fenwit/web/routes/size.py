@@ -45,7 +45,7 @@ _LIVE = TypeAdapter(Live)
 def live(job_id: JobId, tried: Tried, db: Db) -> Response:
     """What changes with other wanted speeds or another bank; nothing is kept."""
     # Written out here: a drag is answered sixty times a second, and this is the shortest way to JSON.
-    answer = core.live(tried_state(db, load_state(db, job_id), tried))
+    answer = core.live(tried_state(db, load_state(db, job_id), tried), tried.wanted_rpm is not None)
     return Response(_LIVE.dump_json(answer), media_type="application/json")
 
 
