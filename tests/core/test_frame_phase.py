@@ -334,7 +334,7 @@ def test_every_number_is_explained(state: JobState) -> None:
     found = frame(state)
     for what in (
         "speed", "motor-volts", "amps", "watts", "motor-heat", "regulator-heat", "regulator-volts", "rise", "flow",
-        "noise", "needed", "start", "slip", "power-factor", "torque",
+        "noise", "needed", "start", "slip", "power-factor", "torque", "distortion",
     ):  # fmt: skip
         told = why(state, f"step:2:{what}")
         assert told.equation
@@ -352,6 +352,8 @@ def test_every_number_is_explained(state: JobState) -> None:
     for spread in found.spreads:
         assert why(state, f"spread:{spread.step}").value == spread.together.text
     assert "of full speed" in why(state, "miss").value
+    with pytest.raises(InputError):
+        why(replace(SWEEP, design=BANK), "step:2:distortion")
     for key in ("part:Q:watts", "part:T:noise", "spread:9", "step:4:needed"):
         with pytest.raises(InputError):
             why(state, key)
@@ -379,6 +381,15 @@ def test_the_view_shows_what_is_tried_and_refuses_what_must_not_be() -> None:
     assert shown.wave.step == 2
     assert shown.steps[1].facts[0].startswith("delay ")
     assert phase(KNOB, 1).steps[0].facts[0].startswith("knob at ")
+    # Both halves are alike, so the even orders are missing; the odd ones are the distortion.
+    harmonics = np.array(shown.wave.harmonics)
+    assert harmonics[::2].max() < 0.01
+    point = next(
+        s for s in (solved_at(fan_of(SWEEP), [shown.wave.firing_deg], False).values())
+    ).solution.running
+    assert point is not None
+    assert np.sqrt((harmonics**2).sum()) == pytest.approx(point.current_thd, rel=0.05)  # type: ignore[attr-defined]
+    assert "3rd" in " ".join(shown.wave.facts)
     assert "past the open triac" in shown.leak_text
     beside = phase(replace(SWEEP, design=BANK), 1)
     assert beside.refused == ""

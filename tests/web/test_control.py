@@ -266,6 +266,11 @@ def test_hand_over_has_scale_program_parts_and_comes_back_whole(client: TestClie
         "step 2, firing angle",
     ):
         assert needed in knob, needed
+    waves = client.get(f"/api/jobs/{DRYING}/waves.svg").text
+    assert waves.count("<g transform") == 3
+    assert "step 2, fires at 103.2°" in waves
+    assert "Waveforms" in knob
+    refused(client.get(f"/api/jobs/{READING}/waves.svg"), 404)
     signed = client.post(f"/api/jobs/{DRYING}/handovers", json={"who": WHO}).json()
     number = signed["handovers"][0]["id"]
     assert (

@@ -135,7 +135,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
 /** Which explanation belongs to a line below a place of the path. */
 const EXPLAINED: Record<string, (string | null)[]> = {
   Supply: [null, 'watts', 'power-factor'],
-  Regulator: ['regulator-volts', 'regulator-heat'],
+  Regulator: ['regulator-volts', 'regulator-heat', 'distortion'],
   Motor: ['motor-volts', 'amps', 'slip'],
   Blades: ['speed', 'torque'],
   Air: ['flow', 'noise'],

@@ -78,6 +78,7 @@ export function HandOver({ page, frame }: StageProps) {
             <FileLink to={`${path}/report.pdf`} text="report, PDF" />
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
+            {control && <FileLink to={`${path}/waves.svg`} text="waveforms, SVG" />}
             {control?.fired_by === 'knob' && <FileLink to={`${path}/knob-scale.svg?${asText(control.network ?? {})}`} text="scale of the knob, SVG" />}
             {control?.fired_by === 'table' && (
               <>

@@ -67,7 +67,10 @@ export function Size(props: StageProps) {
 }
 
 /** Speed over capacitance, the banks best first, and what each part bears. */
-function Bank({ page, frame, selected, onSelect, draft, setDraft, onClash }: StageProps) {
+function Bank({ page, frame: whole, selected, onSelect, draft, setDraft, onClash }: StageProps) {
+  // Beside a control that stands, nothing of that is shown as if it were a bank's.
+  const beside = whole.method === 'phase-angle';
+  const frame = beside ? { ...whole, parts: [], rules: [], spreads: [], miss_text: '' } : whole;
   const { who } = useWho();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [tab, setTab] = useState('parts');

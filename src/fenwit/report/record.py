@@ -117,6 +117,8 @@ class Record:
     signature: Signature | None = None
     knob_scale: str = ""
     """Of a knob, as SVG true to size"""
+    waves: str = ""
+    """Of every step behind a triac, as SVG"""
     firing: tuple[str, ...] = ()
     """What a microcontroller's program has to keep to"""
 

@@ -15,7 +15,7 @@ from fenwit.core.frame.fan import known, regulated
 from fenwit.core.frame.findings import windings
 from fenwit.core.frame.identify import identify
 from fenwit.core.frame.knob import knob
-from fenwit.core.frame.phase import table_of
+from fenwit.core.frame.phase import table_of, waves_of
 from fenwit.core.frame.proofs import CAPTURED, QUANTITIES
 from fenwit.core.frame.shown import Frame, PartRow
 from fenwit.core.frame.steps import in_the_line, steps_of
@@ -47,6 +47,7 @@ from fenwit.report.record import (
     StepLine,
 )
 from fenwit.report.schematic import schematic_svg
+from fenwit.report.wavesheet import Panel, waves_svg
 from fenwit.store import bundles, captures, codec, designs
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
@@ -130,8 +131,25 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
         knob_scale=_knob_scale(state, loaded.fan.name),
+        waves=waves_drawing(state, loaded.fan.name),
         firing=_program(state, loaded.fan.name),
     )
+
+
+def waves_drawing(state: JobState, name: str) -> str:
+    """Waveforms of every step of a job's control; empty while there is none."""
+    panels = [
+        Panel(
+            f"step {w.step}, {'full on' if w.firing_deg == 0 else f'fires at {w.firing_deg:.1f}°'}",
+            w.theta_deg,
+            w.supply_v,
+            w.motor_v,
+            w.line_a,
+            "; ".join(w.facts[:2]),
+        )
+        for w in waves_of(state)
+    ]
+    return waves_svg(panels, name) if panels else ""
 
 
 def _knob_scale(state: JobState, name: str) -> str:

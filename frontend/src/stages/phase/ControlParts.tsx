@@ -36,7 +36,7 @@ interface Props {
 export function ControlParts({ shown, asked, problem, change, explained }: Props) {
   const triac = asked.triac ?? {};
   return (
-    <div className="grid grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] gap-6 max-[900px]:grid-cols-1">
+    <div className="grid grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] gap-6 max-[1100px]:grid-cols-1">
       <ul aria-label="Parts">
         {shown.parts.map((p) => {
           const worst = p.stresses[p.worst];

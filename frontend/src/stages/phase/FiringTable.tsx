@@ -42,7 +42,7 @@ export function FiringTable({ page, asked, change }: Props) {
   const hertz = page.job.supply_frequency_hz;
   const file = (kind: string) => `/api/jobs/${page.job.id}/firing.${kind}?${asText({ ...query, both })}`;
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[900px]:grid-cols-1">
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div>
         <div className="grid grid-cols-[1fr_64px_1.3fr_1.2fr] items-end gap-x-4">
           <label className="block">

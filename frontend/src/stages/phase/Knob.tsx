@@ -37,7 +37,7 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
   const query = new URLSearchParams({ ...parts, taper }).toString();
   const k = found.data;
   return (
-    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[900px]:grid-cols-1">
+    <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div>
         <div className="grid grid-cols-4 items-end gap-x-4">
           {FIELDS.map(([key, label, hint]) => (

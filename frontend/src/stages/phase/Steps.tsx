@@ -19,7 +19,7 @@ export function Steps({ shown, asked, selected, onSelect, change }: Props) {
     return Promise.resolve(null);
   };
   return (
-    <div className="grid grid-cols-[minmax(0,1.9fr)_minmax(0,1fr)] gap-6 max-[900px]:grid-cols-1">
+    <div className="grid grid-cols-[minmax(0,1.9fr)_minmax(0,1fr)] gap-6 max-[1100px]:grid-cols-1">
       <table className="w-full self-start text-[14px]">
         <thead className="quiet text-[13px]">
           <tr>
@@ -37,7 +37,7 @@ export function Steps({ shown, asked, selected, onSelect, change }: Props) {
           {shown.steps.map((s, i) => (
             <tr key={s.step} className={`row-line cursor-pointer align-top ${s.step === selected ? 'bg-shade/50' : ''}`} onClick={() => onSelect(s.step)}>
               <td className={`py-1.5 pl-1 text-[16px] font-bold ${s.step === selected ? 'text-copper' : ''}`}>{s.step}</td>
-              <td className="py-0.5 pr-3 [&_label]:sr-only">
+              <td className="min-w-24 py-0.5 pr-3 [&_label]:sr-only">
                 <ValueField label={`firing angle of step ${s.step}`} text={s.firing_deg === null ? '' : s.firing_deg === 0 ? 'full on' : `${s.firing_deg.toFixed(1)}°`} hint="98°" onCommit={(text) => type(i, text === 'full on' ? '0' : text)} />
               </td>
               <td className="mono py-1.5 text-right whitespace-nowrap">{s.speed?.number ?? '–'}</td>

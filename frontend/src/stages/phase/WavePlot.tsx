@@ -62,7 +62,18 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
           <path d={draw(wave.supply_v, y)} fill="none" stroke="var(--color-muted)" strokeWidth={1.2} strokeDasharray="4 4" />
           <path d={draw(wave.motor_v, y)} fill="none" stroke="var(--color-ink)" strokeWidth={2} />
           {wave.auxiliary_a.length > 0 && <path d={draw(wave.auxiliary_a, ya)} fill="none" stroke="var(--color-air)" strokeWidth={1.2} />}
+          {wave.auxiliary_a.length > 0 && <path d={draw(wave.main_a, ya)} fill="none" stroke="var(--color-muted)" strokeWidth={1.2} />}
+          {wave.firing_deg > 0 &&
+            [wave.firing_deg, wave.firing_deg + 180].map((g) => (
+              <path key={g} d={`M${x(g)} ${height - PAD.bottom} v-9`} stroke="var(--color-copper)" strokeWidth={4} />
+            ))}
+          {wave.firing_deg > 0 && (
+            <text className="on-paper" x={x(wave.firing_deg) + 6} y={height - PAD.bottom - 3} fontSize={13} style={{ fill: 'var(--color-copper)' }}>
+              gate
+            </text>
+          )}
           <path d={draw(wave.line_a, ya)} fill="none" stroke="var(--color-copper)" strokeWidth={2.2} />
+          <Labels wave={wave} x={x} y={y} ya={ya} />
           {over && (
             <path
               d={line<number>().x((_, i) => x(over.theta_deg[i] ?? 0)).y((v) => y(v))([...over.motor_v]) ?? ''}
@@ -90,7 +101,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
           {wave.auxiliary_a.length > 0 && (
             <>
               {' '}
-              <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
+              <span className="quiet">main</span> {milli(read(wave.main_a))} <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
             </>
           )}
           {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toPrecision(2)} N·m</>}
@@ -108,4 +119,32 @@ function captured(over: Schemas['CaptureShown'], deg: number): string {
     if (Math.abs(d - deg) < Math.abs((over.theta_deg[best] ?? 0) - deg)) best = i;
   });
   return (over.motor_v[best] ?? 0).toFixed(0);
+}
+
+/** What each curve is, written on it where there is room. */
+function Labels({ wave, x, y, ya }: { wave: Schemas['Wave']; x: (v: number) => number; y: (v: number) => number; ya: (v: number) => number }) {
+  const step = 360 / wave.theta_deg.length;
+  const at = (values: readonly number[], deg: number) => values[Math.round(((deg + 360) % 360) / step) % values.length] ?? 0;
+  const open = [wave.extinction_deg - 180, wave.firing_deg] as const;
+  const middle = (open[0] + open[1]) / 2;
+  const crest = wave.theta_deg.reduce((best, t) => (at(wave.line_a, t) > at(wave.line_a, best) ? t : best), 0);
+  const wide = open[1] - open[0] > 40;
+  const text = 'on-paper pointer-events-none';
+  return (
+    <g fontSize={13}>
+      {wide && (
+        <>
+          <text className={text} x={x(middle)} y={y(at(wave.supply_v, middle)) - 5} textAnchor="middle" opacity={0.8}>
+            mains
+          </text>
+          <text className={text} x={x(middle)} y={y(at(wave.motor_v, middle)) + (at(wave.motor_v, middle) < 0 ? 16 : -6)} textAnchor="middle">
+            motor
+          </text>
+        </>
+      )}
+      <text className={text} x={x(crest) + 6} y={ya(at(wave.line_a, crest)) - 5} style={{ fill: 'var(--color-copper)' }}>
+        line
+      </text>
+    </g>
+  );
 }

@@ -33,6 +33,8 @@ from fenwit.core.size.control import PhaseDesign, Pulse, Unit
 from fenwit.core.size.triac import TriacPart
 
 _WAVE_SAMPLES = 360
+_HARMONICS = 15
+_ORDINAL = {2: "nd", 3: "rd"}
 _CRUDE_DEG = (45.0, 60.0, 80.0, 110.0, 130.0)
 
 
@@ -69,6 +71,8 @@ class Wave:
     """Empty for a single winding, whose pulsating torque this model does not have [N·m]"""
     firing_deg: float
     extinction_deg: float
+    harmonics: tuple[float, ...]
+    """Of the line current: orders 2 to 15 over the fundamental [-]"""
     facts: tuple[str, ...]
 
 
@@ -177,6 +181,32 @@ def _phase(state: JobState, datum: Datum, fan: Fan, step: int) -> PhaseShown:
         if single
         else "",
     )
+
+
+def waves_of(state: JobState) -> tuple[Wave, ...]:
+    """One period of every step of a job's phase-angle control that may be used.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+
+    Returns
+    -------
+    tuple of Wave
+        Empty where no control is chosen [-]
+
+    Raises
+    ------
+    InputError
+        Values that contradict each other.
+    """
+    found = known(state)
+    if found is None or state.control is None:
+        return ()
+    datum, fan = found
+    with fan.lock:
+        return tuple(_wave(fan, s) for s in steps_of(state, datum, fan) if s.usable and s.fired)
 
 
 def phase_refusal(state: JobState) -> str:
@@ -330,13 +360,18 @@ def _wave(fan: Fan, step: Step) -> Wave:
         f"triac {q.show(point.triac_current_a, q.CURRENT)} rms, {q.show(point.crest_current_a, q.CURRENT)} crest",
         f"{abs(point.commutation_step_v):.0f} V jump across it at extinction",
     ]
+    spectrum = np.abs(np.fft.rfft(w.line_a))
+    harmonics = spectrum[2 : _HARMONICS + 1] / spectrum[1]
+    loud = [(k, h) for k, h in enumerate(harmonics, start=2) if h > 0.02]
+    told = ", ".join(f"{k}{_ORDINAL.get(k, 'th')} {100 * h:.0f} %" for k, h in loud[:4])
+    facts.append(f"harmonics of the line current: {told or 'none above 2 %'}")
     if point.conduction is Conduction.FULL:
-        facts = ["the current never stops: firing earlier changes nothing", *facts[2:3]]
+        facts = ["the current never stops: firing earlier changes nothing", *facts[2:3], facts[-1]]
     return Wave(
         step.number, _tuple(np.degrees(w.theta_rad)), _tuple(w.supply_v), _tuple(w.motor_v), _tuple(w.line_a),
         _tuple(w.main_a), () if w.auxiliary_a is None else _tuple(w.auxiliary_a),
         () if w.torque_nm is None else _tuple(w.torque_nm), point.firing_angle_deg, point.extinction_angle_deg,
-        tuple(facts),
+        _tuple(harmonics), tuple(facts),
     )  # fmt: skip
 
 
@@ -364,7 +399,8 @@ def _part_facts(built: Control) -> tuple[str, ...]:
     t, f = built.design.triac, built.sized.filter
     found = [
         f"triac as stated: latching {1e3 * t.latching_a:g} mA, holding {1e3 * t.holding_a:g} mA, "
-        f"{t.dvdt_v_us:g} V/µs at commutation; off-state class {built.sized.off_state_class_v:.0f} V or more",
+        f"{t.dvdt_v_us:g} V/µs at commutation; fired in quadrants I and III, whose gate current counts; off-state class "
+        f"{built.sized.off_state_class_v:.0f} V or more",
     ]
     if built.design.snubbed:
         found.append(f"snubber: {built.sized.snubber.words}")

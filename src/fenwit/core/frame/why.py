@@ -124,10 +124,11 @@ def explain(state: JobState, datum: Datum, fan: Fan, key: str) -> Why:
             return _check(case, name)
         case ["miss"]:
             return _miss(case)
-        case ["step", number, what] if number.isdigit() and what in _STEP:
+        case ["step", number, what] if number.isdigit():
             step = next((s for s in case.steps if s.number == int(number)), None)
-            if step is not None:
-                return (_FIRED if _is_fired(case) else _STEP).get(what, _STEP[what])(case, step)
+            told = (_FIRED if _is_fired(case) else {}).get(what) or _STEP.get(what)
+            if step is not None and told is not None:
+                return told(case, step)
         case ["spread", number] if number.isdigit():
             return _spread(case, int(number))
         case ["part", name, what]:
@@ -727,7 +728,26 @@ def _fired_start(case: _Case, step: Step) -> Why:
     )
 
 
+def _fired_distortion(case: _Case, step: Step) -> Why:
+    point = _fired_point(step)
+    first = point.line_current_a / np.sqrt(1 + point.current_thd**2)
+    return Why(
+        f"Distortion of the line current at step {step.number}",
+        f"THD {100 * point.current_thd:.0f} %",
+        "THD = √(I² − I_1²) / I_1",
+        (
+            f"√(({q.plain(1e3 * point.line_current_a)} mA)² − ({q.plain(1e3 * first)} mA)²) / "
+            f"{q.plain(1e3 * first)} mA = {point.current_thd:.2f}",
+            _fires(point),
+        ),
+        _assumed(case),
+        _CHOPPED_VALID,
+        _CHOPPED,
+    )
+
+
 _FIRED: dict[str, Callable[[_Case, Step], Why]] = {
+    "distortion": _fired_distortion,
     "speed": _fired_speed,
     "motor-volts": _fired_volts,
     "amps": _fired_amps,
@@ -785,6 +805,7 @@ _CONTROL_RELATION = {
     "off-state volts with the snubber's overshoot": "peak of the damped step across L, R and C in series",
     "commutation dv/dt": "steepest slope of the damped step, with a factor of 2",
     "holding current": "smallest half-cycle's crest ≥ I_H",
+    "latching current": "smallest half-cycle's crest ≥ I_L",
     "junction": "T_j = T_air + P (R_jc + R_cs + R_sa)",
     "gate current": "(V̂ sin α − 3 V) / R_G at the earliest angle ≥ I_GT",
     "opto-triac's current": "1.1 V̂ / R_G",

@@ -244,6 +244,7 @@ def size_triac(
         Stress("triac", "commutation dv/dt", DVDT_FACTOR * snubber.dvdt_v_us, part.dvdt_v_us, "V/µs",
                f"step of {step:.0f} V, with a factor of {DVDT_FACTOR:g}"),
         Stress("triac", "holding current", part.holding_a, weakest, "A", "against the smallest half-cycle's crest"),
+        Stress("triac", "latching current", part.latching_a, weakest, "A", "it must be passed before the gate goes off"),
         Stress("triac", "junction", sink.junction_c, part.junction_c - JUNCTION_MARGIN_K, "°C",
                f"{sink.loss_w:.2g} W in {ambient_c:g} °C, {'no sink' if sink.none_needed else 'on its sink'}"),
         Stress("gate resistor", "opto-triac's current", float(crest / gate_ohm), opto_current_a, "A"),

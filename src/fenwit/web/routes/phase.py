@@ -23,6 +23,7 @@ from fenwit.report.firingfile import firing_csv, firing_header, table_notes
 from fenwit.report.knobscale import knob_scale_svg
 from fenwit.store import captures, codec, history, jobs, readings
 from fenwit.store.database import Database
+from fenwit.store.errors import NotFound
 from fenwit.web.controls import read_network, read_unit
 from fenwit.web.models import (
     CaptureAnswer,
@@ -38,6 +39,7 @@ from fenwit.web.models import (
     UnitEdit,
 )
 from fenwit.web.page import changed, load, load_state
+from fenwit.web.record import waves_drawing
 from fenwit.web.routes.measure import take as take_one
 from fenwit.web.routes.size import tried_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
@@ -52,6 +54,16 @@ _MAINS = (50.0, 60.0)
 def show_phase(job_id: JobId, looked: Looked, db: Db) -> PhaseShown:
     """The knob curve, each step's firing angle and band, one step's waveforms, the parts around the triac."""
     return phase(tried_state(db, load_state(db, job_id), looked), looked.step)
+
+
+@router.get("/waves.svg", response_class=Response)
+def waves(job_id: JobId, db: Db) -> Response:
+    """Waveforms of every step of the chosen control, to print."""
+    loaded = load(db, job_id)
+    svg = waves_drawing(loaded.state, loaded.fan.name)
+    if not svg:
+        raise NotFound("waveforms of job", job_id)
+    return download(svg.encode(), f"fenwit-waves-{job_id}.svg", "image/svg+xml", inline=True)
 
 
 # ---------------------------------------------------------------- firing tables
