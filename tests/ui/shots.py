@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
@@ -38,7 +39,7 @@ def _size(page: Page, address: str) -> None:
 
 
 def _barred(page: Page, address: str) -> None:
-    _job("size", 3)(page, address)
+    page.goto(f"{address}/jobs/3/size?by=bank")
     page.get_by_role("region", name="Banks").get_by_role("button", name="choose").first.wait_for()
     page.keyboard.press("2")
 
@@ -107,11 +108,27 @@ def _torque(page: Page, address: str) -> None:
 
 
 def _phase(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/1/size?by=phase")
+    page.goto(f"{address}/jobs/3/size")
     page.get_by_role("img", name="Speed over firing angle").wait_for()
     page.locator("h1").click()
     page.keyboard.press("2")
     page.get_by_role("img", name="Waveforms of step 2").wait_for()
+    page.get_by_role("button", name="lay a capture over it").click()
+    page.get_by_role("button", name="lay over", exact=True).click()
+    page.keyboard.press("Escape")
+    page.locator("h1").click()
+
+
+def _beside(tab: str, name: str) -> Callable[[Page, str], None]:
+    def at(page: Page, address: str) -> None:
+        page.goto(f"{address}/jobs/1/size?by=phase")
+        page.get_by_role("tab", name=tab).click()
+        shown = page.get_by_role("table", name=name).or_(page.get_by_role("img", name=name)).first
+        shown.wait_for()
+        page.locator("h1").click()
+        page.get_by_role("tab", name=tab).evaluate("e => e.scrollIntoView({block: 'start'})")
+
+    return at
 
 
 VIEWS = {
@@ -125,6 +142,8 @@ VIEWS = {
     "aim": _job("aim"),
     "size": _size,
     "phase": _phase,
+    "knob": _beside("Knob and diac", "Speed over the knob"),
+    "firing": _beside("Firing table", "Firing table"),
     "barred": _barred,
     "prove": _prove,
     "hand-over": _hand_over,

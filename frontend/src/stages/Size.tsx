@@ -41,7 +41,7 @@ export function Size(props: StageProps) {
     }
   };
   return (
-    <Tabs.Root value={by} onValueChange={turn} className="flex h-full min-h-0 flex-col">
+    <Tabs.Root value={by} onValueChange={turn} className={by === 'phase' ? '' : 'flex h-full min-h-0 flex-col'}>
       <div className="-mt-3 flex shrink-0 items-center">
         <Tabs.List aria-label="Method" className="flex gap-7">
           <Tabs.Trigger value="bank" className="tab">
@@ -59,7 +59,7 @@ export function Size(props: StageProps) {
         )}
         <Bank {...props} />
       </Tabs.Content>
-      <Tabs.Content value="phase" tabIndex={-1} className="min-h-0 flex-1">
+      <Tabs.Content value="phase" tabIndex={-1}>
         <PhaseAngle key={page.design?.id ?? 0} {...props} />
       </Tabs.Content>
     </Tabs.Root>

@@ -48,10 +48,10 @@ def table_notes(tables: Sequence[FiringTable], name: str, core_version: str) -> 
     kicked = any(not row.starts for row in first.rows)
     lines = [
         f"Firing table for {name}, computed by Fenwit core {core_version}",
-        f"{_EVEN[first.spacing]}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f} ° from "
+        f"{_EVEN[first.spacing]}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f}° from "
         "the mains' zero",
-        f"usable from {first.least_deg:.1f} ° to {first.latest_deg:.1f} °; a train of pulses ends at "
-        f"{first.train_end_deg:.0f} ° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow",
+        f"usable from {first.least_deg:.1f}° to {first.latest_deg:.1f}°; a train of pulses ends at "
+        f"{first.train_end_deg:.0f}° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow",
     ]
     if kicked:
         lines.append("steps marked 'kick' do not start from rest: full for two seconds first")

@@ -44,6 +44,7 @@ export function FiringTable({ page, asked, change }: Props) {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div>
+        {asked.fired_by === 'knob' && <p className="quiet text-[13px]">The control on this view is a knob with a diac; a table would serve a microcontroller in its place.</p>}
         <div className="grid grid-cols-[1fr_64px_1.3fr_1.2fr] items-end gap-x-4">
           <label className="block">
             <span className="quiet block text-[13px]">steps even in</span>
@@ -69,8 +70,8 @@ export function FiringTable({ page, asked, change }: Props) {
           <label className="block">
             <span className="quiet block text-[13px]">gate gets</span>
             <select className="input" value={unit.pulse ?? 'short'} onChange={(e) => set({ pulse: e.target.value as Unit['pulse'] })}>
-              <option value="short">one short pulse</option>
-              <option value="train">a train</option>
+              <option value="short">short pulse</option>
+              <option value="train">train</option>
             </select>
           </label>
         </div>

@@ -87,8 +87,8 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
   const wrong = problem ?? (found.error ? problemOf(found.error) : null);
   const missed = frame.method === 'phase-angle' ? frame.rules.filter((r) => !r.met).length : 0;
   return (
-    <div className="flex h-full min-h-[520px] flex-col">
-      <div className="grid min-h-[236px] flex-[1_1_250px] grid-cols-2 gap-6 max-[900px]:grid-cols-1">
+    <div>
+      <div className="grid h-[max(250px,30vh)] grid-cols-2 gap-6 max-[900px]:h-[520px] max-[900px]:grid-cols-1">
         <KnobPlot shown={shown} selected={selected} onSelect={onSelect} />
         {shown.wave ? (
           <WavePlot wave={shown.wave} over={over} aside={<CaptureOver key={selected} page={page} step={selected} setOver={setOver} />} />
@@ -131,8 +131,8 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
         </p>
       )}
       {page.design?.bank && <p className="quiet text-[13px]">Tried only: this job is regulated by a bank in the line. While you are here the staff and the path show the triac.</p>}
-      <Tabs.Root value={tab} onValueChange={setTab} className="mt-1 flex min-h-0 flex-[1_1_250px] flex-col">
-        <Tabs.List className="flex shrink-0 gap-6 overflow-x-auto border-b border-rule max-[1100px]:gap-4" aria-label="About phase angle">
+      <Tabs.Root value={tab} onValueChange={setTab} className="mt-1">
+        <Tabs.List className="sticky -top-3 z-10 flex gap-6 overflow-x-auto bg-paper border-b border-rule max-[1100px]:gap-4" aria-label="About phase angle">
           {[
             ['steps', 'Steps'],
             ['knob', 'Knob and diac'],
@@ -148,22 +148,22 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
             </Tabs.Trigger>
           ))}
         </Tabs.List>
-        <Tabs.Content value="steps" className="min-h-0 flex-1 overflow-auto pt-1">
+        <Tabs.Content value="steps" className="min-h-[180px] pt-1">
           <Steps shown={shown} asked={asked} selected={selected} onSelect={onSelect} change={change} />
         </Tabs.Content>
-        <Tabs.Content value="knob" className="min-h-0 flex-1 overflow-auto pt-1">
+        <Tabs.Content value="knob" className="min-h-[180px] pt-1">
           <Knob page={page} asked={asked} change={change} />
         </Tabs.Content>
-        <Tabs.Content value="table" className="min-h-0 flex-1 overflow-auto pt-1">
+        <Tabs.Content value="table" className="min-h-[180px] pt-1">
           <FiringTable page={page} asked={asked} change={change} />
         </Tabs.Content>
-        <Tabs.Content value="parts" className="min-h-0 flex-1 overflow-auto pt-1">
+        <Tabs.Content value="parts" className="min-h-[180px] pt-1">
           <ControlParts shown={shown} asked={asked} problem={wrong} change={change} explained={!tried} />
         </Tabs.Content>
-        <Tabs.Content value="strays" className="min-h-0 flex-1 overflow-auto">
+        <Tabs.Content value="strays" className="min-h-[180px]">
           <Strays frame={frame} tried={tried} selected={selected} onSelect={onSelect} />
         </Tabs.Content>
-        <Tabs.Content value="acceptance" className="min-h-0 flex-1 overflow-auto">
+        <Tabs.Content value="acceptance" className="min-h-[180px]">
           <Acceptance
             page={page}
             frame={frame}
@@ -182,11 +182,11 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
             }
           />
         </Tabs.Content>
-        <Tabs.Content value="crude" className="min-h-0 flex-1 overflow-auto pt-1">
+        <Tabs.Content value="crude" className="min-h-[180px] pt-1">
           <Crude shown={shown} />
         </Tabs.Content>
       </Tabs.Root>
-      <div className="max-h-[76px] shrink-0 overflow-auto border-t border-rule pt-1">
+      <div className="mt-2 border-t border-rule pt-1">
         <Cautions page={page} stage="size" brief />
       </div>
     </div>
