@@ -178,6 +178,18 @@ def test_a_glance_sees_what_is_solved_in_full(state: JobState, held: bool) -> No
         assert quick.bands.speed_rpm.high == pytest.approx(whole.bands.speed_rpm.high, abs=0.2 * width)
 
 
+def test_a_glance_at_the_edge_of_what_starts_is_solved_in_full() -> None:
+    fan = fan_of(SWEEP)
+    curve = curve_of(fan)
+    last = curve.latest_start_deg
+    assert last is not None
+    between = float(last) + 0.3 * float(curve.firing_deg[1] - curve.firing_deg[0])
+    quick, whole = glanced_at(fan, [between], False)[between], solved_at(fan, [between], False)[between]
+    assert (quick.solution.running is None) == (whole.solution.running is None)
+    if quick.solution.running and whole.solution.running:
+        assert quick.solution.running.speed_rpm == pytest.approx(whole.solution.running.speed_rpm, abs=0.5)
+
+
 def test_a_drag_shows_what_is_then_kept() -> None:
     moved = replace(AIMED, wanted_rpm=(131.0, 196.0, 277.0, 330.0))
     quick, whole = live(moved), frame(moved)

@@ -49,7 +49,8 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
     const next = { ...asked, ...part };
     // With another knob, or held instead of started, the same speeds lie elsewhere.
     const moved = ('fired_by' in part || 'starts_full' in part || 'network' in part) && !('angles' in part);
-    const made = moved && chosen !== null && !edit ? { ...next, angles: [] } : next;
+    const typed = !same(asked.angles, chosen?.angles ?? []);
+    const made = moved && !typed ? { ...next, angles: [] } : next;
     setDraft(null);
     setEdit(chosen && same(made, chosen) ? null : made);
   };

@@ -44,6 +44,15 @@ class Aimed:
     bands: StepBands | None
 
 
+@dataclass(frozen=True, eq=False)
+class Fired:
+    """A fan at one firing angle of a triac."""
+
+    firing_deg: float
+    solution: Solution
+    bands: StepBands
+
+
 _REMEMBERED = 2000
 
 
@@ -58,8 +67,10 @@ class Fan:
     curve: SpeedCurve
     curve_band: tuple[CurveBand, ...]
     _aimed: dict[float, Aimed] = field(default_factory=dict)
-    remembered: dict[object, object] = field(default_factory=dict)
-    """What others compute once for this fan: firing angles and what they give"""
+    fired: dict[tuple[float, bool], Fired] = field(default_factory=dict)
+    """By firing angle, and whether it comes down from full speed [°]"""
+    fired_for: dict[tuple[float, bool], float | None] = field(default_factory=dict)
+    """Firing angle by wanted speed, and whether it comes down from full speed [rpm → °]"""
     lock: RLock = field(default_factory=RLock)
     """Held while a triac is solved for it: of two that ask at once the second finds it done"""
 

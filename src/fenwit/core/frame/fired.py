@@ -11,7 +11,7 @@ import numpy as np
 from fenwit.core.calibrate.bands import Band, StepBands
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.calibrate.phasebands import phase_bands
-from fenwit.core.frame.fan import Fan
+from fenwit.core.frame.fan import Fan, Fired
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Solution, Source
 from fenwit.core.regulator.diac import DiacNetwork, Extinction, held_angle
@@ -27,15 +27,8 @@ ON_STATE_V = 1.1
 """Volts across a conducting triac of usual size [V]"""
 _REMEMBERED = 2000
 _TURNS = 201
-
-
-@dataclass(frozen=True, eq=False)
-class Fired:
-    """A fan at one firing angle."""
-
-    firing_deg: float
-    solution: Solution
-    bands: StepBands
+_AGREE = 1e-3
+"""Of full-speed torque [-]"""
 
 
 def curve_of(fan: Fan) -> KnobCurve:
@@ -64,7 +57,7 @@ def solved_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float, 
 
     Remembered with the fan: while one notch is dragged the other steps stay as they are.
     """
-    memory: dict[tuple[float, bool], Fired] = fan.remembered  # type: ignore[assignment]
+    memory = fan.fired
     # What is answered is held apart from the memory: other threads fill and empty that at any time.
     found = {a: memory.get((a, held)) for a in firing_deg}
     new = [a for a, known in found.items() if known is None]
@@ -93,8 +86,7 @@ def glanced_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float,
     The speed follows from the curve, the state at that speed is exact, and the band's width lies between those of a few
     angles. Nothing of it is remembered, so that what is kept later is computed in full.
     """
-    memory: dict[tuple[float, bool], Fired] = fan.remembered  # type: ignore[assignment]
-    found = {a: memory.get((a, held)) for a in firing_deg}
+    found = {a: fan.fired.get((a, held)) for a in firing_deg}
     new = np.array([a for a, known in found.items() if known is None])
     if len(new):
         curve, belief = curve_of(fan), fan.belief
@@ -106,10 +98,17 @@ def glanced_at(fan: Fan, firing_deg: Sequence[float], held: bool) -> dict[float,
         quick = solution_there(belief.motor, belief.load, fan.supply, speed, new, conducts, ON_STATE_V)
         for angle, solution in zip(new.tolist(), quick, strict=True):
             point = point_of(solution, held)
-            if point is None:
+            # Between two branches the curve's straight line leads astray: then motor and fan do not agree there.
+            if point is None or not _agree(fan, point):
                 return solved_at(fan, firing_deg, held)
             found[angle] = Fired(angle, solution, _bands_between(fan, held, point))
     return {a: f for a, f in found.items() if f is not None}
+
+
+def _agree(fan: Fan, point: PhasePoint) -> bool:
+    load = fan.belief.load
+    asked = float(load.torque_nm(np.array(point.speed_rpm)))
+    return abs(point.torque_nm - asked) < _AGREE * float(load.full_speed_torque_nm)
 
 
 def _polished(fan: Fan, firing_deg: FloatArray, speed_rpm: FloatArray) -> FloatArray:
@@ -238,19 +237,20 @@ def angles_for(
 
 def aimed_angles(fan: Fan, wanted_rpm: Sequence[float], held: bool) -> dict[float, float | None]:
     """Firing angle of each wanted speed, remembered with the fan; full speed means fully on."""
-    memory: dict[tuple[str, float, bool], float | None] = fan.remembered  # type: ignore[assignment]
     found: dict[float, float | None] = {}
     new: list[float] = []
     for w in dict.fromkeys(wanted_rpm):
         if w >= 0.995 * fan.full.speed_rpm:
             found[w] = 0.0
-        elif ("aim", w, held) in memory:
-            found[w] = memory.get(("aim", w, held))
+        elif (w, held) in fan.fired_for:
+            found[w] = fan.fired_for.get((w, held))
         else:
             new.append(w)
+    if len(fan.fired_for) > _REMEMBERED:
+        fan.fired_for.clear()
     for w, angle in zip(new, angles_for(fan, curve_of(fan), new, held), strict=True):
         # Only what is solved is remembered: another thread may ask for the same at this moment.
-        found[w] = memory["aim", w, held] = angle
+        found[w] = fan.fired_for[w, held] = angle
     return found
 
 

@@ -14,9 +14,8 @@ from fenwit.core.calibrate.bands import Band, StepBands
 from fenwit.core.calibrate.fit import Datum
 from fenwit.core.circuit.network import PositionSolution
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.frame.fan import Aimed, Fan, regulated
+from fenwit.core.frame.fan import Aimed, Fan, Fired, regulated
 from fenwit.core.frame.fired import (
-    Fired,
     aimed_angles,
     curve_of,
     glanced_at,
