@@ -273,6 +273,7 @@ def test_where_a_step_is_set() -> None:
     assert KNOB.control is not None
     table, knob = control_of(fan, TABLE.control), control_of(fan, KNOB.control)
     assert setting_words(table, 90.0) == "delay 5.00 ms"
+    assert setting_words(table, 0.0) == "gate held on"
     way = travel(NETWORK, fan.belief, fan.supply)
     half = float(np.interp(0.5, way.turn, way.firing_deg))
     assert setting_words(knob, half) == "knob at 50 %"
@@ -311,7 +312,7 @@ def test_what_a_scope_shows_is_asked_for_beside_speed_volts_and_amps() -> None:
         ("speed_rpm", 60.0, "as if fired at"),
         ("speed_rpm", 330.0, "shorted"),
         ("speed_rpm", 20.0, "no firing angle would explain"),
-        ("speed_rpm", 0.0, "the fan stands"),
+        ("speed_rpm", 0.0, "the program or the opto-triac"),
         ("symmetry_deg", 8.0, "one half fires later"),
         ("firing_angle_deg", 131.0, "the delay in the program"),
         ("line_current_a", 0.5, "Check the meter"),

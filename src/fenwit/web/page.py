@@ -14,7 +14,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.leads import OPEN_OHM
 from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
 from fenwit.core.errors import InputError
-from fenwit.core.frame import BankDesign, Frame, JobState, Nameplate, PhaseDesign, Proof, frame
+from fenwit.core.frame import Frame, JobState, Nameplate, PhaseDesign, Proof, frame
 from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F, Findings
 from fenwit.core.frame.state import InLine, RunState
 from fenwit.core.frame.tables import Change, changes
@@ -348,47 +348,55 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
 def _design_info(loaded: Loaded) -> DesignInfo | None:
     if loaded.design is None or loaded.design.regulator is None:
         return None
-    return DesignInfo(**_told(loaded.design, loaded.design))
+    return DesignInfo(**_told(loaded.design)[0])
 
 
-def _told(design: designs.Design, root: designs.Design) -> dict[str, Any]:
+def _told(design: designs.Design) -> tuple[dict[str, Any], str]:
+    """A design as it would be typed, and in a few words."""
     regulator = regulator_of(design.regulator)
     assert regulator is not None
-    bank = isinstance(regulator, BankDesign)
-    return {
+    told: dict[str, Any] = {
         "id": design.id,
         "revision": design.revision,
         "core_version": design.core_version,
         "who": design.who,
         "made_at": design.made_at,
-        "name": design.name or root.name,
-        "method": Method.SERIES_CAPACITOR if bank else Method.PHASE_ANGLE,
-        "bank": typed_bank(regulator) if isinstance(regulator, BankDesign) else None,
-        "control": None if isinstance(regulator, BankDesign) else typed_control(regulator),
+        "name": design.name,
     }
+    if isinstance(regulator, PhaseDesign):
+        made: dict[str, Any] = {
+            "method": Method.PHASE_ANGLE,
+            "bank": None,
+            "control": typed_control(regulator),
+        }
+        return told | made, control_words(regulator)
+    made = {"method": Method.SERIES_CAPACITOR, "bank": typed_bank(regulator), "control": None}
+    return told | made, bank_words(regulator)
+
+
+_MOST_DESIGNS = 40
 
 
 def _design_lines(loaded: Loaded) -> list[DesignLine]:
-    """Every design that was ever chosen, newest first; the same one brought back or chosen again counts once."""
+    """The designs of a job that can stand again, newest first; one chosen twice counts once, unless it has readings."""
     standing = loaded.design.root if loaded.design and loaded.design.regulator is not None else None
     read = Counter(
         r.design_id
         for r in readings.standing(loaded.readings)
         if r.design_id is not None and r.value is not None
     )
-    lines, seen = [], set()
+    lines: list[DesignLine] = []
+    seen: set[str] = set()
     for d in reversed(loaded.revisions):
         if d.regulator is None or d.restores is not None:
             continue
         key = json.dumps(d.regulator, sort_keys=True)
-        if key in seen and d.id != standing:
+        wanted = d.id == standing or read[d.id] > 0
+        if not wanted and (key in seen or len(lines) >= _MOST_DESIGNS):
             continue
         seen.add(key)
-        regulator = regulator_of(d.regulator)
-        text = bank_words(regulator) if isinstance(regulator, BankDesign) else ""
-        if isinstance(regulator, PhaseDesign):
-            text = control_words(regulator)
-        lines.append(DesignLine(**_told(d, d), text=text, stands=d.id == standing, proofs=read[d.id]))
+        told, text = _told(d)
+        lines.append(DesignLine(**told, text=text, stands=d.id == standing, proofs=read[d.id]))
     return lines
 
 
@@ -406,12 +414,8 @@ def _changes(loaded: Loaded, computed: Frame | None) -> list[Change]:
 def _aside(database: Database, loaded: Loaded) -> list[Aside]:
     """Shelf parts put aside for the job, and those its bank is made from."""
     mine = {r.part_id: r for r in loaded.aside}
-    bank = regulator_of(loaded.design.regulator) if loaded.design else None
-    wanted = (
-        [c.shelf_id for c in bank.capacitors if c.shelf_id is not None]
-        if isinstance(bank, BankDesign)
-        else []
-    )
+    bank = loaded.state.bank
+    wanted = [c.shelf_id for c in bank.capacitors if c.shelf_id is not None] if bank else []
     found = []
     for part_id in dict.fromkeys([*wanted, *mine]):
         try:

@@ -420,6 +420,8 @@ def setting_words(control: Control, firing_deg: float) -> str:
     if design.network is not None:
         turn = travel(design.network, fan.belief, fan.supply).turn_at(firing_deg)
         return "" if turn is None else f"knob at {100 * turn:.0f} %"
+    if firing_deg == 0:
+        return "gate held on"
     late = firing_deg - design.unit.edge_deg(fan.supply)
     return f"delay {late / (0.36 * fan.supply.frequency_hz):.2f} ms"
 

@@ -11,9 +11,9 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import StepBands
 from fenwit.core.calibrate.fit import Datum
 from fenwit.core.errors import InputError
-from fenwit.core.frame.control import Control, control_of, leakage_words, part_rows
+from fenwit.core.frame.control import Control, control_of, leakage_words, part_rows, setting_words
 from fenwit.core.frame.fan import Fan, known, refusal
-from fenwit.core.frame.fired import curve_of, curve_on, travel, waveforms_of
+from fenwit.core.frame.fired import curve_of, curve_on, waveforms_of
 from fenwit.core.frame.shown import PartRow, Shown
 from fenwit.core.frame.state import JobState
 from fenwit.core.frame.steps import Step, shown, steps_of
@@ -329,14 +329,8 @@ def _cells(point: PhasePoint, band: StepBands, fan: Fan) -> tuple[str, ...]:
 def _facts(state: JobState, point: PhasePoint, fan: Fan) -> tuple[str, ...]:
     """What else is known of a step: distortion, ripple, capacitor, and where in the knob or table it lies."""
     found = []
-    control = state.control
-    if control is not None and control.network is not None:
-        turn = travel(control.network, fan.belief, fan.supply).turn_at(point.firing_angle_deg)
-        if turn is not None:
-            found.append(f"knob at {100 * turn:.0f} %")
-    elif control is not None:
-        late = point.firing_angle_deg - control.unit.edge_deg(fan.supply)
-        found.append(f"delay {late / (0.36 * fan.supply.frequency_hz):.2f} ms")
+    if state.control is not None:
+        found.append(setting_words(control_of(fan, state.control), point.firing_angle_deg))
     found.append(f"current THD {100 * point.current_thd:.0f} %")
     if point.torque_ripple_nm is not None:
         found.append(

@@ -121,6 +121,13 @@ def _explain(
         return f"{lead}: one half fires later than the other. A worn diac, or a gate whose quadrants differ."
     if step.fired is not None and value > 0:
         return _explain_fired(state, fan, step, name, value, lead)
+    if value == 0 and step.firing_deg is not None:
+        fires = (
+            "the diac or the knob"
+            if state.control and state.control.network
+            else "the program or the opto-triac"
+        )
+        return f"{lead}: the fan stands. Look at fuse and switch, then at what fires the triac: {fires}."
     if value == 0:
         return f"{lead}: the fan stands. Contact of {step.label} not making, or a part of it open."
     if name != "speed_rpm" or step.capacitance_f is None:
