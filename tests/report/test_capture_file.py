@@ -6,7 +6,7 @@ import contextlib
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fenwit.core.errors import InputError
@@ -105,6 +105,7 @@ def test_a_probe_that_cannot_be_is_refused(wave: tuple[np.ndarray, np.ndarray, n
             read_trace(written(*wave), probe)
 
 
+@settings(deadline=None, max_examples=60)
 @given(st.binary(max_size=400), st.integers(0, 300))
 def test_nonsense_never_breaks_it(data: bytes, rows: int) -> None:
     body = data + b"\n" + b"\n".join(b"%d,%d" % (i, (i * 37) % 11) for i in range(rows))

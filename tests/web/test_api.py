@@ -423,6 +423,12 @@ nasty = st.one_of(
                 "reason",
                 "ranges",
                 "findings",
+                "control",
+                "angles",
+                "network",
+                "triac",
+                "unit",
+                "fired_by",
             ]
         ),
         nasty,
@@ -441,6 +447,8 @@ def test_no_body_brings_the_server_down(client: TestClient, body: dict[str, Any]
         ("POST", "/api/shelf/parts"), ("POST", "/api/jobs/1/readings/import"), ("POST", "/api/shelf/import"),
         ("POST", "/api/jobs/1/undo"), ("POST", "/api/jobs/1/redo"), ("POST", "/api/jobs/1/runs"),
         ("POST", "/api/jobs/1/overrides"), ("POST", "/api/instruments"), ("PUT", "/api/instruments/1"),
+        ("POST", "/api/jobs/1/controls"), ("POST", "/api/jobs/1/designs/1/again"),
+        ("POST", "/api/jobs/3/captures?step=1"),
     ):  # fmt: skip
         answer = client.request(method, path, content=text, headers={"content-type": "application/json"})
         assert answer.status_code < 500
