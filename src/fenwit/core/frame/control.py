@@ -548,20 +548,9 @@ _CAUSE_WORDS = {
 
 def _by_parts(control: Control, steps: Sequence[Step]) -> list[Band]:
     """Speed of each step over the tolerance of what fires it."""
-    fan, design = control.fan, control.design
-    curve = curve_of(fan)
-    whole = curve.held_rpm if design.starts_full else curve.speed_rpm
-    angles = [s.firing_deg or 0.0 for s in steps]
-    if design.network is not None:
-        turns = np.array([travel(design.network, fan.belief, fan.supply).turn_at(a) or 0.0 for a in angles])
-        supply = fan.supply
-        bands = tolerance(
-            design.network, turns, supply.voltage_v, supply.frequency_hz, extinction=extinction_of(curve)
-        ) if len(turns) else ()  # fmt: skip
-        ends = [(b.low_deg, b.high_deg) for b in bands]
-    else:
-        doubt = design.unit.edge_doubt_deg(fan.supply)
-        ends = [(max(0.0, a - doubt), a + doubt) for a in angles]
+    curve = curve_of(control.fan)
+    whole = curve.held_rpm if control.design.starts_full else curve.speed_rpm
+    ends = _fires_between(control, tuple(s.firing_deg or 0.0 for s in steps))
     # Relative to the curve itself, so that straight lines between its samples do not show as straying.
     found = []
     for step, (early, late) in zip(steps, ends, strict=True):
@@ -571,6 +560,21 @@ def _by_parts(control: Control, steps: Sequence[Step]) -> list[Band]:
         slow = float(np.interp(late, curve.firing_deg, whole, right=0.0))
         found.append(Band(max(0.0, n + min(0.0, slow - at)), n + max(0.0, fast - at)))
     return found
+
+
+@lru_cache(maxsize=128)
+def _fires_between(control: Control, angles: tuple[float, ...]) -> tuple[tuple[float, float], ...]:
+    """Earliest and latest firing of each step over the tolerance of what fires it [°]"""
+    fan, design = control.fan, control.design
+    if design.network is None:
+        doubt = design.unit.edge_doubt_deg(fan.supply)
+        return tuple((max(0.0, a - doubt), a + doubt) for a in angles)
+    if not angles:
+        return ()
+    supply, ends = fan.supply, extinction_of(curve_of(fan))
+    turns = np.array([travel(design.network, fan.belief, supply).turn_at(a) or 0.0 for a in angles])
+    bands = tolerance(design.network, turns, supply.voltage_v, supply.frequency_hz, extinction=ends)
+    return tuple((b.low_deg, b.high_deg) for b in bands)
 
 
 SPREAD_WORDS = (

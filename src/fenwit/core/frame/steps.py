@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -461,87 +462,77 @@ def curve_points(fan: Fan) -> tuple[CurvePoint, ...]:
 
 def aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
     """What each wanted speed asks for."""
+    wanted = [s for s in steps if s.wanted_rpm is not None]
     if state.method is Method.PHASE_ANGLE:
-        return _fired_aims(state, fan, steps)
-    rows: list[Aim] = []
-    below = 0.0
-    for step in steps:
-        if step.wanted_rpm is None:
-            continue
-        inverse = step.needed
-        solution = fan.direct if inverse is None else inverse.solution
-        point = solution.running if solution else None
-        power = rise = start = ""
-        if point and solution:
-            power = f"{q.plain(point.input_power_w, 2)} W"
-            loss_share = point.motor_loss_w / fan.full.motor_loss_w
-            rise = f"{relative_rise(loss_share, point.speed_rpm / fan.full.speed_rpm):.2f}"
-            start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
-        hand = step.hand
-        rows.append(
-            Aim(
-                step=step.number,
-                wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
-                share_text=share_text(step.wanted_rpm, fan),
-                gap_text=f"+{step.wanted_rpm - below:.0f}" if rows else "",
-                needed_text=_needed_words(inverse),
-                needed_f=inverse.value if inverse else None,
-                power_text=power,
-                rise_text=rise,
-                start_text=start,
-                reason=inverse.reason if inverse else "",
-                nearest_rpm=inverse.nearest_speed_rpm if inverse else None,
-                hand_f=hand.capacitance_f if hand else None,
-                hand_text=_hand_words(hand, fan.motor_limit_v),
-            )
-        )
-        below = step.wanted_rpm
-    return tuple(rows)
+        rows = _fired_aims(state, fan, wanted)
+    else:
+        rows = [_capacitor_aim(fan, s) for s in wanted]
+    gaps = [b.wanted.value - a.wanted.value for a, b in pairwise(rows)]
+    return tuple(
+        replace(r, gap_text=f"+{g:.0f}") if g else r for r, g in zip(rows, [0.0, *gaps], strict=False)
+    )
 
 
-def _fired_aims(state: JobState, fan: Fan, steps: tuple[Step, ...]) -> tuple[Aim, ...]:
+def _aim(fan: Fan, step: Step, solution: Solution | None, point: OperatingPoint | None) -> Aim:
+    """A wanted step with what it takes where it stands, whatever makes it."""
+    assert step.wanted_rpm is not None
+    power = rise = start = ""
+    if point and solution:
+        power = f"{q.plain(point.input_power_w, 2)} W"
+        share = point.speed_rpm / fan.full.speed_rpm
+        rise = f"{relative_rise(point.motor_loss_w / fan.full.motor_loss_w, share):.2f}"
+        start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
+    return Aim(
+        step=step.number,
+        wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
+        share_text=share_text(step.wanted_rpm, fan),
+        gap_text="",
+        needed_text="",
+        needed_f=None,
+        power_text=power,
+        rise_text=rise,
+        start_text=start,
+        reason="",
+        nearest_rpm=None,
+        hand_f=None,
+        hand_text="",
+    )
+
+
+def _capacitor_aim(fan: Fan, step: Step) -> Aim:
+    inverse, hand = step.needed, step.hand
+    solution = fan.direct if inverse is None else inverse.solution
+    return replace(
+        _aim(fan, step, solution, solution.running if solution else None),
+        needed_text=_needed_words(inverse),
+        needed_f=inverse.value if inverse else None,
+        reason=inverse.reason if inverse else "",
+        nearest_rpm=inverse.nearest_speed_rpm if inverse else None,
+        hand_f=hand.capacitance_f if hand else None,
+        hand_text=_hand_words(hand, fan.motor_limit_v),
+    )
+
+
+def _fired_aims(state: JobState, fan: Fan, wanted: Sequence[Step]) -> list[Aim]:
     held = state.control is not None and state.control.starts_full
     curve = curve_of(fan)
-    wanted = [s for s in steps if s.wanted_rpm is not None]
     # Mostly a step stands where it should, and is solved already.
     solved = {s.firing_deg: s.solution for s in wanted if s.firing_deg is not None}
     missing = [s.needed_deg for s in wanted if s.needed_deg is not None and s.needed_deg not in solved]
     solved |= unbanded(fan, missing)
-    rows: list[Aim] = []
-    below = 0.0
+    rows = []
     for step in wanted:
-        assert step.wanted_rpm is not None
         angle = step.needed_deg
         solution = solved[angle] if angle is not None else None
-        point = point_of(solution, held) if solution else None
-        power = rise = start = reason = ""
-        if angle is None:
-            reason = no_angle(step.wanted_rpm, curve, held)
-        if point and solution:
-            power = f"{q.plain(point.input_power_w, 2)} W"
-            share = point.speed_rpm / fan.full.speed_rpm
-            rise = f"{relative_rise(point.motor_loss_w / fan.full.motor_loss_w, share):.2f}"
-            start = f"{q.plain(min(solution.start_margin, 99.0), 2)} ×"
         rows.append(
-            Aim(
-                step=step.number,
-                wanted=Shown(step.wanted_rpm, f"{step.wanted_rpm:.0f}", "rpm"),
-                share_text=share_text(step.wanted_rpm, fan),
-                gap_text=f"+{step.wanted_rpm - below:.0f}" if rows else "",
+            replace(
+                _aim(fan, step, solution, point_of(solution, held) if solution else None),
                 needed_text=angle_words(angle),
-                needed_f=None,
-                power_text=power,
-                rise_text=rise,
-                start_text=start,
-                reason=reason,
-                nearest_rpm=None,
-                hand_f=None,
-                hand_text="",
+                reason=no_angle(step.wanted_rpm or 0.0, curve, held) if angle is None else "",
                 needed_deg=angle,
             )
         )
-        below = step.wanted_rpm
-    return tuple(rows)
+    return rows
 
 
 def angle_words(angle_deg: float | None) -> str:
