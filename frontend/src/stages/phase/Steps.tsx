@@ -20,7 +20,8 @@ export function Steps({ shown, asked, selected, onSelect, change }: Props) {
   };
   return (
     <div className="grid grid-cols-[minmax(0,1.9fr)_minmax(0,1fr)] gap-6 max-[1100px]:grid-cols-1">
-      <table className="w-full self-start text-[14px]">
+      <div className="min-w-0 overflow-x-auto self-start">
+      <table className="w-full text-[14px]">
         <thead className="quiet text-[13px]">
           <tr>
             <th className="w-10 text-left font-normal">step</th>
@@ -56,6 +57,7 @@ export function Steps({ shown, asked, selected, onSelect, change }: Props) {
           ))}
         </tbody>
       </table>
+      </div>
       <div>
         {shown.steps
           .filter((s) => s.step === selected && (s.facts.length > 0 || s.reason))
