@@ -153,6 +153,17 @@ def test_the_knobs_heat_is_that_of_small_steps(network: DiacNetwork, ohm: float)
     assert exact == pytest.approx(brute_mean_square(network, ohm, 4000), rel=0.02)
 
 
+def test_the_second_resistor_bears_the_volts_between_the_capacitors() -> None:
+    ohm = np.array([22e3, 100e3])
+    first, second = (resistor_mean_square(TWO, ohm, 230.0, 50.0, second=s) for s in (False, True))
+    assert (second > 0).all()
+    assert (second < 0.1 * first).all()
+    # What charges the second capacitor to the diac's volts and empties it again goes through it.
+    assert second.max() < 60**2
+    with pytest.raises(InputError):
+        resistor_mean_square(ONE, ohm, 230.0, 50.0, second=True)
+
+
 def test_where_the_diac_does_not_fire_resistor_and_capacitor_share_the_mains() -> None:
     ohm = np.array([2e6])
     assert np.isinf(firing(ONE, ohm, 230.0, 50.0).down_rad[0])

@@ -25,6 +25,7 @@ from fenwit.core.regulator.diac import (
     DiacNetwork,
     held_angle,
     ohm_for_angle,
+    resistor_mean_square,
     tolerance,
 )
 from fenwit.core.regulator.firing import zero_pulse
@@ -39,6 +40,8 @@ _DERATED = 0.5
 """Share of its watts that a resistor or knob may use [-]"""
 _KNOBS_W = (0.25, 0.5, 1.0, 2.0)
 _RESISTORS_W = (0.25, 0.5, 1.0, 2.0, 3.0, 5.0, 10.0)
+_SWITCHES_A = (2.0, 4.0, 6.0, 10.0, 16.0)
+_HEAT_TURNS = 51
 _FILM_V = 400.0
 _X2_V = 305.0
 
@@ -151,7 +154,8 @@ def _switch(control: Control, part: Part) -> _Said:
     amps = max(p.line_current_a for p in curve_of(control.fan).points if p is not None)
     where = "at the fast end of the knob" if control.design.starts_full else "at the slow end of the knob"
     place = f"on the knob, {where}" if control.design.network else "mains switch"
-    return _Said("switch", f"one pole, {place}", "", "2 A", (_stress("amps", amps, 2.0, "A"),))
+    rating = next((a for a in _SWITCHES_A if a >= amps), _SWITCHES_A[-1])
+    return _Said("switch", f"one pole, {place}", "", f"{rating:g} A", (_stress("amps", amps, rating, "A"),))
 
 
 def _choke(control: Control, part: Part) -> _Said:
@@ -235,7 +239,7 @@ def _least(control: Control, part: Part) -> _Said:
 
 @lru_cache(maxsize=128)
 def _heat_of_knob(network: DiacNetwork, fan: Fan) -> tuple[float, float, float]:
-    turn = np.linspace(0.0, 1.0, 51)
+    turn = np.linspace(0.0, 1.0, _HEAT_TURNS)
     return knob_watts(network, fan.supply, turn, extinction_of(curve_of(fan)))
 
 
@@ -275,7 +279,17 @@ def _timing(control: Control, part: Part) -> _Said:
 
 
 def _second(control: Control, part: Part) -> _Said:
-    return _resistor(control, part, "second resistor", 0.05, "a few milliamps")
+    assert control.design.network is not None
+    watts = _heat_of_second(control.design.network, control.fan)
+    return _resistor(control, part, "second resistor", watts, "at the worst turn")
+
+
+@lru_cache(maxsize=128)
+def _heat_of_second(network: DiacNetwork, fan: Fan) -> float:
+    ohm = network.first_ohm(np.linspace(0.0, 1.0, _HEAT_TURNS))
+    ends, supply = extinction_of(curve_of(fan)), fan.supply
+    square = resistor_mean_square(network, ohm, supply.voltage_v, supply.frequency_hz, ends, second=True)
+    return float(square.max()) / float(network.second_ohm or np.inf)
 
 
 def _diac(control: Control, part: Part) -> _Said:

@@ -231,6 +231,7 @@ def resistor_mean_square(
     supply_v: float,
     frequency_hz: float,
     extinction: Extinction | None = None,
+    second: bool = False,
 ) -> FloatArray:
     """Mean square of the volts across the resistance before the (first) capacitor, coming from firing.
 
@@ -246,6 +247,8 @@ def resistor_mean_square(
         Its frequency [Hz]
     extinction : callable or None
         As for `firing` [-]
+    second : bool
+        Across the resistor from the first capacitor to the second one instead [-]
 
     Returns
     -------
@@ -257,6 +260,8 @@ def resistor_mean_square(
     InputError
         Values that cannot be real.
     """
+    if second and network.second_ohm is None:
+        raise InputError("second_ohm", None, "a second resistor", "this network has one time constant")
     net, ends = _network(network, first_ohm, supply_v, frequency_hz, extinction)
     state, start = _fired_early(net, network), np.zeros(len(net.values))
     for _ in range(_WARM_UP):
@@ -269,14 +274,15 @@ def resistor_mean_square(
     theta = start[:, None] + open_[:, None] * share
     away = state - net.alone(start)
     own = (net.forced[:, None, :] * np.exp(1j * theta)[..., None]).imag
-    capacitor = net.free(away, theta - start[:, None])[..., 0] + own[..., 0]
-    mains = np.sqrt(2) * supply_v * np.sin(theta)
-    total = np.trapezoid((mains - capacitor) ** 2, axis=-1, dx=1 / (_GRID - 1)) * open_
+    wave = net.free(away, theta - start[:, None]) + own
+    above = wave[..., 0] if second else np.sqrt(2) * supply_v * np.sin(theta)
+    total = np.trapezoid((above - wave[..., 1 if second else 0]) ** 2, axis=-1, dx=1 / (_GRID - 1)) * open_
     # While the triac conducts, what is left in the capacitor empties through the same resistance.
     here = net.free(away, open_) + net.alone(until)
     here[:, -1] = np.where(fires, net.left, here[:, -1])
     shorted = np.where(fires, np.maximum(ends(until) - until, 0.0), 0.0)
-    emptied = net.free(here, shorted[:, None] * share)[..., 0]
+    rest = net.free(here, shorted[:, None] * share)
+    emptied = rest[..., 0] - rest[..., 1] if second else rest[..., 0]
     total += np.trapezoid(emptied**2, axis=-1, dx=1 / (_GRID - 1)) * shorted
     return np.asarray(total / np.pi)
 
