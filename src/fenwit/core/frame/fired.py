@@ -43,9 +43,8 @@ def curve_on(belief: Belief, supply: Source) -> KnobCurve:
 
 
 @lru_cache(maxsize=64)
-def sized(belief: Belief, supply: Source, design: PhaseDesign | None = None) -> TriacDesign:
-    """The parts around the triac of a control, or of a usual one."""
-    design = design or PhaseDesign((0.0,))
+def sized(belief: Belief, supply: Source, design: PhaseDesign) -> TriacDesign:
+    """The parts around the triac of a control."""
     curve = curve_on(belief, supply)
     return size_triac(
         belief.motor, belief.load, curve, design.triac, opto_current_a=design.unit.opto_current_a
@@ -307,12 +306,6 @@ class Travel:
     def fast_deg(self) -> float:
         """At the fast end [°]"""
         return float(self.firing_deg[-1])
-
-    @property
-    def slow_deg(self) -> float | None:
-        """The latest angle it can be turned back to; None where it never fires [°]"""
-        fires = self.firing_deg < 180
-        return float(self.firing_deg[fires].max()) if fires.any() else None
 
     def turn_at(self, angle_deg: float) -> float | None:
         """The knob's turn for an angle; None where the knob does not reach it."""
