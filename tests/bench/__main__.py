@@ -17,13 +17,16 @@ import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
-from fenwit.core.frame import BankDesign, JobState, Nameplate, PhaseDesign, banks, datum_of, frame, live
+from fenwit.core.frame import JobState, Nameplate, banks, datum_of, frame, live
+from fenwit.core.methods.phase_angle.design import PhaseDesign
+from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source
-from fenwit.core.regulator.knob import phase_solutions
+from fenwit.core.regulator.firing_points import phase_solutions
 from fenwit.core.regulator.phase import TriacFed
-from fenwit.core.size.bank import Capacitor, Sizing
+from fenwit.core.size.capacitor import Capacitor
+from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
 from tests.bench import invented

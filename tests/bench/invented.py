@@ -21,7 +21,7 @@ from fenwit.core.load import FanLoad
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.motor.machine import Machine, SingleWindingMotor, TwoWindingMotor
 from fenwit.core.operating import OperatingPoint, Source, load_at_datum, solve
-from fenwit.core.regulator.series import Knob, values_for_speeds
+from fenwit.core.regulator.series import SettingKind, values_for_speeds
 
 VOLTS, HERTZ = 230.0, 50.0
 MAINS = Source(VOLTS, HERTZ)
@@ -155,14 +155,14 @@ def perturbed(point: OperatingPoint, random: np.random.Generator) -> float:
 def sources_for(datum: Datum, shares: Sequence[float]) -> list[Source]:
     """What a technician would put in the line for these shares of full speed, from what is believed."""
     belief = believe(datum)
-    knob = Knob.CAPACITANCE if datum.two_windings else Knob.RESISTANCE
+    knob = SettingKind.CAPACITANCE if datum.two_windings else SettingKind.RESISTANCE
     found = []
     wanted = [share * datum.full_speed_rpm.value for share in shares]
     for answer in values_for_speeds(belief.motor, belief.load, MAINS, knob, wanted):
         value = answer.value
         if value is None:
             continue
-        z = 1 / (2j * np.pi * HERTZ * value) if knob is Knob.CAPACITANCE else complex(value)
+        z = 1 / (2j * np.pi * HERTZ * value) if knob is SettingKind.CAPACITANCE else complex(value)
         found.append(Source(VOLTS, HERTZ, z))
     return found
 

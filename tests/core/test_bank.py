@@ -12,19 +12,15 @@ from hypothesis import strategies as st
 from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError
+from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
+from fenwit.core.methods.series_capacitor.search import choices, search_banks
+from fenwit.core.methods.series_capacitor.wiring import members, wiring_for, wirings
 from fenwit.core.operating import solve
 from fenwit.core.regulator.series import speed_curve
-from fenwit.core.size.bank import (
-    BankDesign,
-    Capacitor,
-    Choice,
-    Sizing,
-    bank_circuit,
-    choices,
-    search_banks,
-)
+from fenwit.core.size.capacitor import Capacitor, Choice
 from fenwit.core.size.classes import PartClass
-from fenwit.core.size.switch import FED, Switch, members, wiring_for, wirings
+from fenwit.core.size.sizing import Sizing
+from fenwit.core.size.switch import FED, Switch
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD, with_capacitor
 
 CURVE = speed_curve(S16, S16_LOAD, MAINS)
@@ -120,7 +116,7 @@ def test_no_bank_beats_the_best_in_an_exhaustive_search(wanted: list[float], kin
     values = [c.capacitor.value_f for c in pool]
 
     def speed(farads: float) -> float:
-        x = np.log(CURVE.capacitance_f)
+        x = np.log(CURVE.value)
         return float(np.interp(np.log(farads), x, np.where(CURVE.usable, CURVE.scan.speed_rpm, 0.0)))
 
     best = np.inf

@@ -37,6 +37,7 @@ READ = dataclasses.replace(
     auxiliary_resistance_ohm=Measured(290, 0.02),
 )
 CAPACITORS = [complex(capacitor_impedance(c, 50)) for c in (1.8e-6, 2.7e-6, 4.5e-6)]
+SOURCES = [Source(MAINS.voltage_v, MAINS.frequency_hz, z) for z in CAPACITORS]
 
 
 def width(datum: Datum) -> float:
@@ -268,7 +269,7 @@ def test_good_readings_are_not_called_odd() -> None:
 def test_the_next_reading_gives_about_what_was_promised() -> None:
     belief = believe(BELIEVED)
     offered = candidates(belief, parts_to_try(belief))
-    best = worth(belief, MAINS, CAPACITORS, offered)[0]
+    best = worth(belief, MAINS, SOURCES, offered)[0]
     assert best.candidate.impedance_ohm is not None
     assert best.candidate.quantity == "speed_rpm"
     farads = -1 / (2 * np.pi * 50 * best.candidate.impedance_ohm.imag)

@@ -13,7 +13,8 @@ from fenwit.core.calibrate.bands import sampled
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError
-from fenwit.core.size.bank import BankDesign, Capacitor, bank_circuit
+from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
+from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.switch import Switch
 
 OMEGA = 2 * np.pi * 50

@@ -9,22 +9,22 @@ import pytest
 
 from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.contacts import truth_table
-from fenwit.core.circuit.drawing import draw
 from fenwit.core.errors import InputError
-from fenwit.core.operating import Source
-from fenwit.core.regulator.diac import DiacNetwork, firing, resistor_mean_square
-from fenwit.core.regulator.firing import ZeroDetector, knob_curve
-from fenwit.core.size.control import (
+from fenwit.core.methods.phase_angle.design import (
     Edge,
     FiredBy,
     PhaseDesign,
     Pulse,
     Unit,
-    control_circuit,
     knob_watts,
     off_leakage,
+    phase_circuit,
 )
-from fenwit.core.size.triac import TriacDesign, size_triac
+from fenwit.core.methods.phase_angle.sketch import sketch
+from fenwit.core.methods.phase_angle.triac import TriacDesign, size_triac
+from fenwit.core.operating import Source
+from fenwit.core.regulator.diac import DiacNetwork, firing, resistor_mean_square
+from fenwit.core.regulator.firing import ZeroDetector, firing_curve
 from fenwit.report.schematic import schematic_svg
 from tests.known.machines import MAINS
 from tests.known.triac import C16, C16_LOAD
@@ -46,7 +46,7 @@ ALL = (
 
 @pytest.fixture(scope="module")
 def sized() -> TriacDesign:
-    return size_triac(C16, C16_LOAD, knob_curve(C16, C16_LOAD, MAINS, 1.1), TABLE.triac)
+    return size_triac(C16, C16_LOAD, firing_curve(C16, C16_LOAD, MAINS, 1.1), TABLE.triac)
 
 
 @pytest.mark.parametrize(
@@ -68,7 +68,7 @@ def test_a_control_that_cannot_be_is_refused(change: dict[str, object], field: s
 
 @pytest.mark.parametrize("design", ALL)
 def test_the_circuit_has_what_is_fitted_and_no_more(design: PhaseDesign, sized: TriacDesign) -> None:
-    circuit = control_circuit(design, sized, MAINS)
+    circuit = phase_circuit(design, sized, MAINS)
     kinds = [p.kind for p in circuit.parts]
     assert kinds.count(PartKind.TRIAC) == 1
     assert (PartKind.FUSE in kinds) == design.fused
@@ -84,22 +84,22 @@ def test_the_circuit_has_what_is_fitted_and_no_more(design: PhaseDesign, sized: 
 def test_what_leaks_past_the_open_triac_is_what_bridges_it(sized: TriacDesign) -> None:
     w = 2j * np.pi * 50
     snubber = sized.snubber.ohm + 1 / (w * sized.snubber.farads)
-    z = off_leakage(control_circuit(TABLE, sized, MAINS), MAINS)
+    z = off_leakage(phase_circuit(TABLE, sized, MAINS), MAINS)
     # With a neutral only the snubber bridges it, behind the choke; the X capacitor stands across the mains.
     assert z == pytest.approx(w * sized.filter.choke_h + snubber, rel=1e-7)
     knob = 1 / (1 / snubber + 1 / (474.7e3 + 1 / (w * 100e-9)))
     wanted = 1 / (w * sized.filter.capacitor_f + 1 / (w * sized.filter.choke_h + knob))
-    assert off_leakage(control_circuit(KNOB, sized, MAINS), MAINS) == pytest.approx(wanted, rel=1e-7)
-    only_knob = off_leakage(control_circuit(BARE, sized, MAINS), MAINS)
+    assert off_leakage(phase_circuit(KNOB, sized, MAINS), MAINS) == pytest.approx(wanted, rel=1e-7)
+    only_knob = off_leakage(phase_circuit(BARE, sized, MAINS), MAINS)
     assert only_knob == pytest.approx(474.7e3 + 1 / (w * 100e-9), rel=1e-7)
     bare_table = replace(TABLE, snubbed=False)
-    assert off_leakage(control_circuit(bare_table, sized, MAINS), MAINS) is None
+    assert off_leakage(phase_circuit(bare_table, sized, MAINS), MAINS) is None
 
 
 @pytest.mark.parametrize("design", ALL)
 def test_every_part_is_drawn_once_and_none_on_another(design: PhaseDesign, sized: TriacDesign) -> None:
-    circuit = control_circuit(design, sized, MAINS)
-    drawing = draw(circuit)
+    circuit = phase_circuit(design, sized, MAINS)
+    drawing = sketch(circuit)
     names = [p.part for p in drawing.placed]
     assert sorted(names) == sorted(p.name for p in circuit.parts)
     for i, a in enumerate(drawing.placed):
@@ -111,7 +111,7 @@ def test_every_part_is_drawn_once_and_none_on_another(design: PhaseDesign, sized
             low, high = sorted((w.y1, w.y2))
             assert not [p for p in drawing.placed if low < p.y < high and p.x1 + 0.05 < w.x1 < p.x2 - 0.05]
     assert bool(drawing.neutral) == (design.fired_by is FiredBy.TABLE)
-    svg = schematic_svg(circuit, {"T": "T <b>4 A</b>", "P": "P $x$"}, "L 230 V", "a control")
+    svg = schematic_svg(drawing, {"T": "T <b>4 A</b>", "P": "P $x$"}, "L 230 V", "a control")
     assert "<b>" not in svg
     assert svg.count("motor") >= 1
 

@@ -11,42 +11,42 @@ import pytest
 from fenwit.core.errors import InputError
 from fenwit.core.operating import Source
 from fenwit.core.regulator.firing import (
-    KnobCurve,
+    FiringCurve,
     Spacing,
     ZeroDetector,
     crude_estimates,
+    firing_curve,
     firing_table,
-    knob_curve,
     zero_pulse,
 )
-from fenwit.core.regulator.knob import phase_solutions
-from fenwit.report.firingfile import firing_csv, firing_header
+from fenwit.core.regulator.firing_points import phase_solutions
+from fenwit.report.methods.firingfile import firing_csv, firing_header
 from tests.known.machines import MAINS, P4, P4_LOAD
 from tests.known.triac import B4, B4_LOAD, C16, C16_LOAD, C16_SPEEDS
 
 
 @pytest.fixture(scope="module")
-def curve() -> KnobCurve:
-    return knob_curve(C16, C16_LOAD, MAINS)
+def curve() -> FiringCurve:
+    return firing_curve(C16, C16_LOAD, MAINS)
 
 
-def test_the_curve_goes_through_the_known_speeds_and_knows_its_limits(curve: KnobCurve) -> None:
+def test_the_curve_goes_through_the_known_speeds_and_knows_its_limits(curve: FiringCurve) -> None:
     for angle, speed in C16_SPEEDS.items():
         assert np.interp(angle, curve.firing_deg, curve.speed_rpm) == pytest.approx(speed, abs=1.5)
     assert 15 < curve.load_angle_deg < 20
     assert curve.least_safe_deg > curve.load_angle_deg
     assert curve.latest_start_deg is not None
     assert 140 < curve.latest_start_deg < 150
-    blower = knob_curve(B4, B4_LOAD, MAINS)
+    blower = firing_curve(B4, B4_LOAD, MAINS)
     # It keeps running where it no longer starts; its current may end before the mains' zero.
     assert blower.latest_start_deg is not None
-    assert blower.latest_held_deg is not None
-    assert blower.latest_held_deg > blower.latest_start_deg
+    assert blower.latest_kicked_deg is not None
+    assert blower.latest_kicked_deg > blower.latest_start_deg
     assert blower.earliest_extinction_deg < 175.7
     assert blower.train_end_deg <= 165
 
 
-def test_given_angles_are_taken_as_they_are_but_not_before_the_least_safe_one(curve: KnobCurve) -> None:
+def test_given_angles_are_taken_as_they_are_but_not_before_the_least_safe_one(curve: FiringCurve) -> None:
     table = firing_table(curve, Spacing.STEPS, 3, given_deg=(120.0, 90.0, 0.0))
     assert [r.firing_deg for r in table.rows] == [120.0, 90.0, curve.least_safe_deg]
     for spacing, given in ((Spacing.STEPS, ()), (Spacing.SPEED, (90.0,))):
@@ -55,7 +55,7 @@ def test_given_angles_are_taken_as_they_are_but_not_before_the_least_safe_one(cu
 
 
 @pytest.mark.parametrize("spacing", [s for s in Spacing if s is not Spacing.STEPS])
-def test_steps_are_even_in_what_was_asked_for(curve: KnobCurve, spacing: Spacing) -> None:
+def test_steps_are_even_in_what_was_asked_for(curve: FiringCurve, spacing: Spacing) -> None:
     table = firing_table(curve, spacing, 7)
     assert len(table.rows) == 7
     angles = [r.firing_deg for r in table.rows]
@@ -75,7 +75,7 @@ def test_steps_are_even_in_what_was_asked_for(curve: KnobCurve, spacing: Spacing
         assert row.speed_rpm == pytest.approx(point.speed_rpm, abs=1.0)
 
 
-def test_delay_counts_from_the_detectors_edge(curve: KnobCurve) -> None:
+def test_delay_counts_from_the_detectors_edge(curve: FiringCurve) -> None:
     """By hand: 90° at 50 Hz are 5000 µs; an edge 9° early adds 500 µs."""
     plain, early = (firing_table(curve, Spacing.ANGLE, 5, edge_deg=e) for e in (0.0, -9.0))
     for a, b in zip(plain.rows, early.rows, strict=True):
@@ -83,7 +83,7 @@ def test_delay_counts_from_the_detectors_edge(curve: KnobCurve) -> None:
         assert b.delay_us - a.delay_us == pytest.approx(500)
 
 
-def test_the_gate_lasts_until_the_triac_latches(curve: KnobCurve) -> None:
+def test_the_gate_lasts_until_the_triac_latches(curve: FiringCurve) -> None:
     """t = L I_L / V: twice the latching current takes twice as long."""
     small, large = (firing_table(curve, Spacing.ANGLE, 5, latching_a=a) for a in (0.02, 0.04))
     for a, b in zip(small.rows, large.rows, strict=True):
@@ -92,7 +92,7 @@ def test_the_gate_lasts_until_the_triac_latches(curve: KnobCurve) -> None:
 
 
 def test_without_a_kick_the_slow_steps_end_where_it_starts() -> None:
-    blower = knob_curve(B4, B4_LOAD, MAINS)
+    blower = firing_curve(B4, B4_LOAD, MAINS)
     kicked, plain = (firing_table(blower, Spacing.SPEED, 6, kick=k) for k in (True, False))
     assert not kicked.rows[0].starts
     assert all(r.starts for r in plain.rows)
@@ -102,7 +102,7 @@ def test_without_a_kick_the_slow_steps_end_where_it_starts() -> None:
 
 
 def test_sixty_hertz_has_a_table_of_its_own() -> None:
-    other = knob_curve(replace(P4, rated_frequency_hz=60), P4_LOAD, Source(230, 60))
+    other = firing_curve(replace(P4, rated_frequency_hz=60), P4_LOAD, Source(230, 60))
     table = firing_table(other, Spacing.ANGLE, 4)
     assert table.rows[0].delay_us == pytest.approx(table.rows[0].firing_deg / 360 / 60 * 1e6)
 
@@ -117,13 +117,13 @@ def test_sixty_hertz_has_a_table_of_its_own() -> None:
         ({"slowest_rpm": 331.0}, "firing_angle_deg"),
     ],
 )
-def test_a_table_that_cannot_be_is_refused(curve: KnobCurve, change: dict[str, float], field: str) -> None:
+def test_a_table_that_cannot_be_is_refused(curve: FiringCurve, change: dict[str, float], field: str) -> None:
     with pytest.raises(InputError) as error:
         firing_table(curve, Spacing.ANGLE, **{"steps": 6, **change})  # type: ignore[arg-type]
     assert error.value.field == field
 
 
-def test_the_crude_estimates_miss_as_they_are_known_to(curve: KnobCurve) -> None:
+def test_the_crude_estimates_miss_as_they_are_known_to(curve: FiringCurve) -> None:
     rms, fundamental, halves = crude_estimates(C16, C16_LOAD, curve, [45, 80, 110, 130])
     assert all(m is not None and abs(m) < 0.02 for m in rms.miss[:2])
     assert rms.miss[2] is not None
@@ -149,7 +149,7 @@ def test_a_zero_detectors_pulse_is_wide_by_its_threshold() -> None:
         ZeroDetector(47e3, 1e-3, 2.0, 0.5)
 
 
-def test_the_table_as_a_file_and_as_a_header(curve: KnobCurve) -> None:
+def test_the_table_as_a_file_and_as_a_header(curve: FiringCurve) -> None:
     tables = [firing_table(curve, Spacing.SPEED, 5)]
     text = firing_csv(tables, "Bunk room */ 2\n=cmd", "3")
     rows = [line for line in text.splitlines() if not line.startswith("#")]

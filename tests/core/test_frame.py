@@ -8,24 +8,20 @@ import pytest
 
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.errors import InputError
-from fenwit.core.frame import (
-    BankDesign,
-    Frame,
-    JobState,
-    Nameplate,
-    Proof,
-    banks,
-    frame,
-    live,
-)
-from fenwit.core.frame.fan import known
+from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame, live, reach
+from fenwit.core.job.steps import PlaceKind
+from fenwit.core.methods.seam import ReachState, ZoneKind
+from fenwit.core.methods.series_capacitor.banks import banks
+from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.regulator.series import capacitor_impedance
-from fenwit.core.size.bank import Capacitor, Sizing
+from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
+from tests.core.shapes import balance, fan_of, place
 
 SWEEP = JobState(
     kind=MotorKind.PSC,
@@ -89,9 +85,9 @@ def test_marks_are_the_wanted_speeds_until_a_bank_is_chosen() -> None:
         assert mark.predicted.low is not None
         assert mark.predicted.low < mark.predicted.value < (mark.predicted.high or 0)
     assert [a.needed_text for a in found.aims][-1] == "direct"
-    assert found.aims[1].needed_f == pytest.approx(2.65e-6, rel=0.03)
-    assert "hand estimate" in found.aims[1].hand_text
-    assert len(banks(SWEEP, ()).candidates) == 10
+    assert found.marks[1].at == pytest.approx(2.65e-6, rel=0.03)
+    assert "hand estimate" in found.aims[1].hint_text
+    assert len(banks(fan_of(SWEEP), SWEEP, ()).candidates) == 10
 
 
 def test_part_tolerance_widens_the_bands_of_a_bank() -> None:
@@ -106,9 +102,9 @@ def test_part_tolerance_widens_the_bands_of_a_bank() -> None:
 def test_power_at_every_step_adds_up_along_the_path() -> None:
     for path in frame(replace(SWEEP, design=BANK)).paths:
         assert path.runs
-        parts = path.regulator_loss_w + path.motor_loss_w + path.friction_w + path.air_w
-        assert parts == pytest.approx(path.supply_w, rel=1e-9)
-        assert "±" in path.blades[0]
+        into, out = balance(path)
+        assert out == pytest.approx(into, rel=1e-9)
+        assert "±" in place(path, PlaceKind.BLADES).values[0].text
 
 
 def test_a_measured_capacitor_narrows_its_step_as_if_it_were_close() -> None:
@@ -179,19 +175,22 @@ def test_every_step_in_its_band_is_proved() -> None:
 def test_resonant_speeds_are_hatched_and_get_no_prediction() -> None:
     pair = tuple(Capacitor(c, PartClass.MOTOR_RUN, 450.0, 0.05) for c in (1.5e-6, 6.0e-6))
     found = frame(replace(WALL, wanted_rpm=(700.0, 1270.0), design=BankDesign(pair, ("A", "B"))))
-    assert any("resonate" in z.text and "nothing is predicted" in z.text for z in found.zones)
+    zone = next(z for z in found.zones if z.kind is ZoneKind.BARRED)
+    assert "resonate" in zone.text
+    assert "nothing is predicted" in zone.text
     barred = found.marks[1]
     assert barred.verdict is StepVerdict.BARRED
     assert barred.predicted is None
     assert not found.paths[1].runs
-    assert found.curve_steps[1].speed_rpm is None
     part = next(p for p in found.parts if p.name == "B")
     assert part.stresses[0].where == "not used"  # no stress is shown for a step that is barred
     assert "barred" in part.note
     assert found.waits_for == "step 2 is barred: choose again"
     assert found.waits_kind == "size"
-    assert found.paths[1].motor == ()
-    assert any(p.state == "barred" and p.speed_rpm == 0 for p in found.curve)
+    assert place(found.paths[1], PlaceKind.MOTOR).values == ()
+    curve = reach(replace(WALL, wanted_rpm=(700.0, 1270.0)))
+    assert curve is not None
+    assert any(p.state is ReachState.BARRED and p.speed_rpm == 0 for p in curve.points)
     assert all(r.step != 2 for r in found.proofs)
 
 
@@ -239,9 +238,7 @@ INDUCTIVE = replace(
 
 
 def test_motors_that_would_get_too_many_volts_are_counted_and_leave_the_band() -> None:
-    found = known(INDUCTIVE)
-    assert found is not None
-    _, fan = found
+    fan = fan_of(INDUCTIVE)
     near, far = step_bands(
         fan.belief, fan.supply, [complex(capacitor_impedance(c, 50)) for c in (3.3e-6, 2.0e-6)]
     )
@@ -257,7 +254,8 @@ def test_what_resonates_only_on_high_mains_or_from_full_speed_is_barred_too() ->
     assert mark.verdict is StepVerdict.BARRED
     assert mark.predicted is None
     assert "coming down from full speed" in mark.reasons[0]
-    for bank in banks(replace(INDUCTIVE, wanted_rpm=(520.0, 740.0, 1270.0), sizing=HIGH), ()).candidates:
+    wished = replace(INDUCTIVE, wanted_rpm=(520.0, 740.0, 1270.0), sizing=HIGH)
+    for bank in banks(fan_of(wished), wished, ()).candidates:
         parts = tuple(
             Capacitor(c) for c in (float(v) * 1e-6 for v in bank.text.removesuffix(" µF").split(" + "))
         )

@@ -10,11 +10,11 @@ import pytest
 from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, datum_of, frame
 from fenwit.core.frame.capacitors import capacitors
-from fenwit.core.frame.findings import Findings, Lead, windings
 from fenwit.core.frame.identify import identify
-from fenwit.core.frame.state import InLine, RunState, run_of
 from fenwit.core.frame.study import study
 from fenwit.core.frame.suits import Suited
+from fenwit.core.job.findings import Findings, Lead, windings
+from fenwit.core.job.state import InLine, RunState, run_of
 from fenwit.core.motor.kinds import Answer, Method, MotorKind
 from fenwit.core.motor.taps import StartBranch
 from tests.core.test_frame import SWEEP, WALL

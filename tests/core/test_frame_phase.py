@@ -9,10 +9,13 @@ import numpy as np
 import pytest
 
 from fenwit.core.errors import InputError
-from fenwit.core.frame import Frame, JobState, PhaseDesign, Proof, frame, live, why
-from fenwit.core.frame.control import control_of, setting_words
-from fenwit.core.frame.fan import Fan, known
-from fenwit.core.frame.fired import (
+from fenwit.core.frame import Frame, JobState, Proof, frame, live, why
+from fenwit.core.frame.asked import must_know
+from fenwit.core.frame.tables import changes, snapshot, tables
+from fenwit.core.job.steps import PlaceKind
+from fenwit.core.job.subject import Lacking, Refused
+from fenwit.core.methods.phase_angle import PHASE_ANGLE
+from fenwit.core.methods.phase_angle.angles import (
     aimed_angles,
     angles_for,
     curve_of,
@@ -23,26 +26,34 @@ from fenwit.core.frame.fired import (
     travel,
     waveforms_of,
 )
-from fenwit.core.frame.phase import phase, phase_refusal, table_of
-from fenwit.core.frame.tables import changes, snapshot, tables
+from fenwit.core.methods.phase_angle.design import Edge, FiredBy, PhaseDesign, Pulse, Unit
+from fenwit.core.methods.phase_angle.steps import where_at
+from fenwit.core.methods.phase_angle.triac import TriacPart
+from fenwit.core.methods.phase_angle.view import PhaseShown, table_of
+from fenwit.core.methods.phase_angle.view import phase as phase_of_fan
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.capture import FORM_FACTOR
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.regulator.diac import DiacNetwork
 from fenwit.core.regulator.firing import Spacing
-from fenwit.core.size.control import Edge, FiredBy, Pulse, Unit
-from fenwit.core.size.triac import TriacPart
+from tests.core.shapes import balance, fan_of, place
 from tests.core.test_frame import BANK, SWEEP, WALL
 
 AIMED = replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.PHASE_ANGLE))
 NETWORK = DiacNetwork(4.7e3, 500e3, 100e-9)
 
 
-def fan_of(state: JobState) -> Fan:
-    found = known(state)
-    assert found is not None
-    return found[1]
+def control(state: JobState) -> PhaseDesign:
+    assert isinstance(state.design, PhaseDesign)
+    return state.design
+
+
+def phase(state: JobState, step: int = 1) -> PhaseShown:
+    fan = PHASE_ANGLE.subject(state)
+    assert not isinstance(fan, Refused | Lacking)
+    design = state.design if isinstance(state.design, PhaseDesign) else None
+    return phase_of_fan(fan, design, state.wanted_rpm, step)
 
 
 def chosen(state: JobState = SWEEP, **changes: object) -> JobState:
@@ -61,9 +72,9 @@ def test_the_method_is_that_of_the_choice_else_that_which_is_aimed_with() -> Non
     assert AIMED.method is Method.PHASE_ANGLE
     assert replace(AIMED, design=BANK).method is Method.SERIES_CAPACITOR
     assert TABLE.method is Method.PHASE_ANGLE
-    assert frame(AIMED).waits_for == "control to be sized"
-    with pytest.raises(InputError):
-        replace(SWEEP.sizing, method=Method.PWM)
+    assert frame(AIMED).waits_for == "phase-angle control to be sized"
+    with pytest.raises(InputError, match="no parts are sized"):
+        frame(replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.PWM)))
 
 
 @pytest.mark.parametrize("state", [AIMED, TABLE, KNOB])
@@ -80,10 +91,9 @@ def test_every_step_stands_where_it_was_wanted(state: JobState) -> None:
     full = found.marks[-1]
     assert full.label == ("12°" if state is KNOB else "full on")
     for path in found.paths:
-        assert path.supply_w == pytest.approx(
-            path.regulator_loss_w + path.motor_loss_w + path.friction_w + path.air_w, rel=1e-6
-        )
-        assert path.regulator[1].endswith("W heat")
+        into, out = balance(path)
+        assert into == pytest.approx(out, rel=1e-6)
+        assert place(path, PlaceKind.REGULATOR).values[1].text.endswith("W heat")
     assert [a.needed_text for a in found.aims[:-1]] == [m.label for m in found.marks[:-1]]
     assert found.zones[0].text == "will not start from rest"
 
@@ -104,7 +114,7 @@ def test_a_speed_that_no_angle_gives_says_so_and_the_latest_angle_stands_in() ->
     built = frame(chosen(slow))
     assert built.marks[0].predicted is None or built.marks[0].predicted.value > 40
     # Held after a kick it runs slower than it would start.
-    held = frame(chosen(replace(slow, wanted_rpm=(45.0, 200.0)), starts_full=True))
+    held = frame(chosen(replace(slow, wanted_rpm=(45.0, 200.0)), kick=True))
     assert held.marks[0].verdict is StepVerdict.OK
     assert held.marks[0].predicted is not None
     assert held.marks[0].predicted.value == pytest.approx(45, abs=1)
@@ -142,14 +152,14 @@ def test_more_speeds_than_angles_leave_steps_without_a_position() -> None:
 def test_angle_and_speed_go_round(state: JobState, held: bool) -> None:
     fan = fan_of(state)
     for share in (0.35, 0.5, 0.7, 0.9):
-        wanted = share * fan.full.speed_rpm
+        wanted = share * fan.full_rpm
         (angle,) = angles_for(fan, curve_of(fan), [wanted], held)
         assert angle is not None
         point = point_of(solved_at(fan, [angle], held)[angle].solution, held)
         assert point is not None
         # A hundredth of a degree is what an angle is rounded to.
-        assert point.speed_rpm == pytest.approx(wanted, abs=0.12 * fan.full.speed_rpm / 330)
-    assert angles_for(fan, curve_of(fan), [0.01 * fan.full.speed_rpm, 1.2 * fan.full.speed_rpm], held) == (
+        assert point.speed_rpm == pytest.approx(wanted, abs=0.12 * fan.full_rpm / 330)
+    assert angles_for(fan, curve_of(fan), [0.01 * fan.full_rpm, 1.2 * fan.full_rpm], held) == (
         None,
         None,
     )
@@ -197,7 +207,8 @@ def test_a_drag_shows_what_is_then_kept() -> None:
         assert a.predicted is not None
         assert b.predicted is not None
         assert a.predicted.value == pytest.approx(b.predicted.value, rel=1e-4)
-    assert [a.needed_deg for a in quick.aims] == [a.needed_deg for a in whole.aims]
+    assert [a.needed_text for a in quick.aims] == [a.needed_text for a in whole.aims]
+    assert [m.at for m in quick.marks] == [m.at for m in whole.marks]
 
 
 def test_two_that_ask_at_once_get_the_same_answer() -> None:
@@ -260,7 +271,7 @@ def test_the_profile_is_judged_and_a_kick_starts_every_step() -> None:
     rules = {r.key.value: r for r in frame(TABLE).rules}
     assert rules["lowest"].met
     assert rules["motor-volts"].met
-    kicked = {r.key.value: r for r in frame(chosen(starts_full=True)).rules}
+    kicked = {r.key.value: r for r in frame(chosen(kick=True)).rules}
     assert float(kicked["start-margin"].value_text.split()[0]) > float(
         rules["start-margin"].value_text.split()[0]
     )
@@ -268,15 +279,13 @@ def test_the_profile_is_judged_and_a_kick_starts_every_step() -> None:
 
 def test_where_a_step_is_set() -> None:
     fan = fan_of(SWEEP)
-    assert TABLE.control is not None
-    assert KNOB.control is not None
-    table, knob = control_of(fan, TABLE.control), control_of(fan, KNOB.control)
-    assert setting_words(table, 90.0) == "delay 5.00 ms"
-    assert setting_words(table, 0.0) == "gate held on"
+    table, knob = control(TABLE), control(KNOB)
+    assert where_at(fan, table, 90.0) == "delay 5.00 ms"
+    assert where_at(fan, table, 0.0) == "gate held on"
     way = travel(NETWORK, fan.belief, fan.supply)
     half = float(np.interp(0.5, way.turn, way.firing_deg))
-    assert setting_words(knob, half) == "knob at 50 %"
-    assert setting_words(knob, 3.0) == ""
+    assert where_at(fan, knob, half) == "knob at 50 %"
+    assert where_at(fan, knob, 3.0) == ""
 
 
 # ---------------------------------------------------------------- proofs
@@ -329,8 +338,7 @@ def test_halves_that_do_not_differ_hold() -> None:
 
 def test_a_meter_that_is_not_true_rms_is_recognised_by_what_it_shows() -> None:
     fan = fan_of(SWEEP)
-    assert TABLE.control is not None
-    angle = TABLE.control.firing_deg[0]
+    angle = control(TABLE).firing_deg[0]
     point = point_of(solved_at(fan, [angle], False)[angle].solution, False)
     assert point is not None
     average = FORM_FACTOR * float(np.abs(waveforms_of(fan, point).motor_v).mean())
@@ -404,24 +412,25 @@ def test_the_view_shows_what_is_tried_and_refuses_what_must_not_be() -> None:
     assert "3rd" in " ".join(shown.wave.facts)
     assert "past the open triac" in shown.leak_text
     beside = phase(replace(SWEEP, design=BANK), 1)
-    assert beside.refused == ""
     assert [s.firing_deg for s in beside.steps] == [s.firing_deg for s in phase(AIMED).steps]
     for kind in (MotorKind.CAPACITOR_START, MotorKind.DC_4_WIRE):
-        assert phase_refusal(replace(SWEEP, kind=kind))
-        assert phase(replace(SWEEP, kind=kind)).refused
-    assert phase_refusal(replace(SWEEP, readings=())) == "nothing is computed yet"
+        assert isinstance(PHASE_ANGLE.subject(replace(SWEEP, kind=kind)), Refused)
+    unread = replace(AIMED, readings=())
+    assert isinstance(PHASE_ANGLE.subject(unread), Lacking)
+    with pytest.raises(InputError, match="nothing is computed yet: it needs full-speed rpm"):
+        must_know(unread)
 
 
 def test_the_table_of_the_chosen_steps_has_their_angles() -> None:
-    assert TABLE.control is not None
-    table = table_of(TABLE, Spacing.STEPS, 4)
-    assert [r.firing_deg for r in table.rows[:3]] == list(TABLE.control.firing_deg[:3])
-    rising = table_of(TABLE, Spacing.STEPS, 4, Unit(edge=Edge.RISING))
+    fan, design = fan_of(TABLE), control(TABLE)
+    table = table_of(fan, design, Spacing.STEPS, 4)
+    assert [r.firing_deg for r in table.rows[:3]] == list(design.firing_deg[:3])
+    rising = table_of(fan, design, Spacing.STEPS, 4, Unit(edge=Edge.RISING))
     # The edge comes before the zero, so every delay is longer by the same time.
     longer = [b.delay_us - a.delay_us for a, b in zip(table.rows, rising.rows, strict=True)]
     assert min(longer) > 0
     assert longer == pytest.approx([longer[0]] * 4)
     with pytest.raises(InputError):
-        table_of(AIMED, Spacing.STEPS, 4)
-    started = table_of(TABLE, Spacing.SPEED, 8, kick=False)
+        table_of(fan, None, Spacing.STEPS, 4)
+    started = table_of(fan, design, Spacing.SPEED, 8, kick=False)
     assert all(r.starts for r in started.rows)

@@ -45,7 +45,7 @@ def test_a_fan_that_stands_fails_even_in_a_wide_band() -> None:
 
 
 def test_a_mains_job_with_a_run_capacitor_gates_the_dead_readings() -> None:
-    found = cautions(JobFacts(MotorKind.PSC, 230, 2.5e-6, 415, regulator=True, slowest_share=0.36))
+    found = cautions(JobFacts(MotorKind.PSC, 230, 2.5e-6, 415, regulator=(), slowest_share=0.36))
     gates = {c.key: c for c in found if c.gates}
     assert set(gates) == {"isolate", "stored-charge", "line-potential"}
     assert gates["stored-charge"].confirm is Confirm.READING

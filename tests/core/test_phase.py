@@ -13,7 +13,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.motor.machine import Machine
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source, solve
-from fenwit.core.regulator.knob import PhasePoint, at_speed, phase_solutions
+from fenwit.core.regulator.firing_points import PhasePoint, at_speed, phase_solutions
 from fenwit.core.regulator.phase import Conduction, TriacFed
 from tests.bench.brute import integrated
 from tests.known.machines import MAINS, P4, P4_LOAD

@@ -9,11 +9,11 @@ import pytest
 
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.calibrate.fit import Belief, Datum, Measured, believe
-from fenwit.core.calibrate.phasebands import phase_bands
 from fenwit.core.errors import InputError
+from fenwit.core.methods.phase_angle.bands import phase_bands
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.operating import solve
-from fenwit.core.regulator.knob import phase_solutions
+from fenwit.core.regulator.firing_points import phase_solutions
 from tests.core.test_calibrate import READ
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 

@@ -14,25 +14,21 @@ from fenwit.core.circuit.contacts import passages, truth_table
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError
-from fenwit.core.operating import Source, solve
-from fenwit.core.size.bank import BankDesign, Capacitor, bank_circuit
-from fenwit.core.size.classes import FUSES_A, PartClass, check_capacitor, next_fuse, next_watts
-from fenwit.core.size.profile import Profile, RuleKey, StepFacts, judge_profile
-from fenwit.core.size.rating import (
-    MAINS as MAINS_SHARES,
-)
-from fenwit.core.size.rating import (
-    Burden,
-    Moment,
-    Rated,
-    Stress,
+from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
+from fenwit.core.methods.series_capacitor.rating import Rated, rate
+from fenwit.core.methods.series_capacitor.small_parts import (
     bleed_limit_ohm,
     capacitor_loss_w,
     equalising_current_a,
     limiter_least_ohm,
-    rate,
     surge_energy_j,
 )
+from fenwit.core.operating import Source, solve
+from fenwit.core.size.capacitor import Capacitor
+from fenwit.core.size.classes import FUSES_A, PartClass, check_capacitor, next_fuse, next_watts
+from fenwit.core.size.profile import Profile, RuleKey, StepFacts, judge_profile
+from fenwit.core.size.rated import MAINS as MAINS_SHARES
+from fenwit.core.size.rated import Burden, Moment, Stress
 from fenwit.core.size.switch import Switch
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 
@@ -249,13 +245,17 @@ def test_more_mains_never_means_less_stress(a: float, b: float, pattern: str) ->
 
 
 def step(speed: float, **changes: object) -> StepFacts:
-    facts = StepFacts(speed, Band(speed - 10, speed + 10), 3.0, 100.0, 110.0, True, 2.5)
+    facts = StepFacts(1, speed, Band(speed - 10, speed + 10), 3.0, 100.0, 110.0, True, 2.5)
     return replace(facts, **changes)  # type: ignore[arg-type]
+
+
+def numbered(steps: list[StepFacts], first: int = 1) -> list[StepFacts]:
+    return [replace(s, number=k) for k, s in enumerate(steps, start=first)]
 
 
 def test_every_rule_says_by_how_much_it_is_met_or_missed() -> None:
     steps = [step(120), step(200), step(280), step(330, motor_voltage_v=230.0, motor_voltage_high_v=253.0)]
-    found = {r.key: r for r in judge_profile(Profile(), steps, 330.0, 230.0)}
+    found = {r.key: r for r in judge_profile(Profile(), numbered(steps), 330.0, 230.0)}
     assert set(found) == set(RuleKey)
     assert all(r.met for r in found.values())
     assert found[RuleKey.LOWEST].by == pytest.approx(0.55 - 120 / 330)
@@ -279,10 +279,13 @@ def test_every_rule_says_by_how_much_it_is_met_or_missed() -> None:
     ],
 )
 def test_a_rule_that_is_missed_names_the_step(steps: list[StepFacts], key: RuleKey, at: int) -> None:
-    found = next(r for r in judge_profile(Profile(), steps, 330.0, 230.0) if r.key is key)
+    found = next(r for r in judge_profile(Profile(), numbered(steps), 330.0, 230.0) if r.key is key)
     assert not found.met
     assert found.step == at
     assert found.by > 0
+    # Where the steps before them cannot be used, theirs are still their own numbers.
+    later = next(r for r in judge_profile(Profile(), numbered(steps, 3), 330.0, 230.0) if r.key is key)
+    assert later.step == at + 2
 
 
 def test_rules_that_say_nothing_are_left_out() -> None:

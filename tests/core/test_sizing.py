@@ -9,19 +9,19 @@ from hypothesis import strategies as st
 
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.series import (
-    Knob,
+    SettingKind,
     hand_estimates,
     source_with,
     speed_curve,
     values_for_speeds,
 )
-from fenwit.core.size.bank import unevenness
+from fenwit.core.size.profile import unevenness
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 
 
 @settings(max_examples=40, deadline=None)
-@given(st.floats(60, 326), st.sampled_from(list(Knob)))
-def test_the_value_for_a_speed_gives_that_speed(speed: float, knob: Knob) -> None:
+@given(st.floats(60, 326), st.sampled_from(list(SettingKind)))
+def test_the_value_for_a_speed_gives_that_speed(speed: float, knob: SettingKind) -> None:
     answer = values_for_speeds(S16, S16_LOAD, MAINS, knob, [speed])[0]
     assert answer.value is not None
     point = solve(S16, S16_LOAD, [source_with(MAINS, knob, answer.value)])[0].running
@@ -31,13 +31,13 @@ def test_the_value_for_a_speed_gives_that_speed(speed: float, knob: Knob) -> Non
 
 def test_the_known_capacitors_come_back_from_their_speeds() -> None:
     wanted = {125.8: 1.8e-6, 201.9: 2.7e-6, 268.1: 3.9e-6, 303.6: 5.6e-6}
-    answers = values_for_speeds(S16, S16_LOAD, MAINS, Knob.CAPACITANCE, list(wanted))
+    answers = values_for_speeds(S16, S16_LOAD, MAINS, SettingKind.CAPACITANCE, list(wanted))
     for answer, value in zip(answers, wanted.values(), strict=True):
         assert answer.value == pytest.approx(value, rel=2e-3)
 
 
-@pytest.mark.parametrize("knob", list(Knob))
-def test_a_speed_below_the_start_limit_has_no_value_and_says_what_is_nearest(knob: Knob) -> None:
+@pytest.mark.parametrize("knob", list(SettingKind))
+def test_a_speed_below_the_start_limit_has_no_value_and_says_what_is_nearest(knob: SettingKind) -> None:
     answer = values_for_speeds(S16, S16_LOAD, MAINS, knob, [20.0])[0]
     assert answer.value is None
     assert "would not start from rest" in answer.reason
@@ -45,24 +45,24 @@ def test_a_speed_below_the_start_limit_has_no_value_and_says_what_is_nearest(kno
 
 
 def test_a_speed_above_full_speed_has_no_value() -> None:
-    answer = values_for_speeds(S16, S16_LOAD, MAINS, Knob.CAPACITANCE, [350.0])[0]
+    answer = values_for_speeds(S16, S16_LOAD, MAINS, SettingKind.CAPACITANCE, [350.0])[0]
     assert answer.value is None
     assert "cannot leave it that much" in answer.reason
     assert answer.nearest_speed_rpm == pytest.approx(330, abs=0.2)
 
 
 def test_resonance_is_no_answer_for_an_inductive_winding() -> None:
-    answer = values_for_speeds(P4, P4_LOAD, MAINS, Knob.CAPACITANCE, [1400.0])[0]
+    answer = values_for_speeds(P4, P4_LOAD, MAINS, SettingKind.CAPACITANCE, [1400.0])[0]
     assert answer.value is None
     assert "1.05 × its rated volts" in answer.reason
 
 
 def test_the_curve_of_an_inductive_winding_is_barred_where_it_resonates() -> None:
     curve = speed_curve(P4, P4_LOAD, MAINS)
-    barred = curve.capacitance_f[curve.barred]
+    barred = curve.value[curve.barred]
     assert barred.min() < 3.9e-6 < barred.max()
     assert barred.min() < 4.7e-6
-    assert curve.usable[np.searchsorted(curve.capacitance_f, 2.0e-6)]
+    assert curve.usable[np.searchsorted(curve.value, 2.0e-6)]
     assert curve.scan.motor_voltage_v[curve.usable].max() <= 1.05 * 230
 
 

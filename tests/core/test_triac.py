@@ -9,9 +9,16 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from fenwit.core.errors import InputError
+from fenwit.core.methods.phase_angle.triac import (
+    TriacDesign,
+    TriacPart,
+    size_dropper,
+    size_filter,
+    size_snubber,
+    size_triac,
+)
 from fenwit.core.operating import Source
-from fenwit.core.regulator.firing import KnobCurve, knob_curve
-from fenwit.core.size.triac import TriacDesign, TriacPart, size_dropper, size_filter, size_snubber, size_triac
+from fenwit.core.regulator.firing import FiringCurve, firing_curve
 from tests.known.machines import MAINS
 from tests.known.triac import B4, B4_LOAD, C16, C16_LOAD
 
@@ -19,15 +26,15 @@ PART = TriacPart()
 
 
 @pytest.fixture(scope="module")
-def curve() -> KnobCurve:
-    return knob_curve(C16, C16_LOAD, MAINS, 1.1)
+def curve() -> FiringCurve:
+    return firing_curve(C16, C16_LOAD, MAINS, 1.1)
 
 
 def stress(design: TriacDesign, what: str) -> float:
     return next(s.ratio for s in design.stresses if what in s.what)
 
 
-def test_a_usual_triac_bears_a_sweep_fan(curve: KnobCurve) -> None:
+def test_a_usual_triac_bears_a_sweep_fan(curve: FiringCurve) -> None:
     found = size_triac(C16, C16_LOAD, curve, PART)
     assert found.met, found.reasons
     assert stress(found, "rms current") == pytest.approx(0.33 / 4, abs=0.02)
@@ -49,13 +56,13 @@ def test_a_usual_triac_bears_a_sweep_fan(curve: KnobCurve) -> None:
         ({"gate_a": 0.9}, "gate current"),
     ],
 )
-def test_a_part_that_is_too_weak_is_named(curve: KnobCurve, change: dict[str, float], what: str) -> None:
+def test_a_part_that_is_too_weak_is_named(curve: FiringCurve, change: dict[str, float], what: str) -> None:
     found = size_triac(C16, C16_LOAD, curve, replace(PART, **change))
     assert not found.met
     assert any(what in r for r in found.reasons)
 
 
-def test_heat_by_hand(curve: KnobCurve) -> None:
+def test_heat_by_hand(curve: FiringCurve) -> None:
     """P = 0.9 V · I_avg + 0.1 Ω · I²; room (125 − 25 − 40) K over P less 3 and 1 K/W."""
     hot = replace(PART, slope_ohm=5.0, threshold_v=3.0, case_kw=3.0)
     found = size_triac(C16, C16_LOAD, curve, hot)
@@ -72,7 +79,7 @@ def test_heat_by_hand(curve: KnobCurve) -> None:
         size_triac(C16, C16_LOAD, curve, PART, ambient_c=105)
 
 
-def test_a_snubbers_ringing_is_what_integration_gives(curve: KnobCurve) -> None:
+def test_a_snubbers_ringing_is_what_integration_gives(curve: FiringCurve) -> None:
     """*Independent*: L, R and C in series on a step, stepped in time."""
     s = size_snubber(C16, C16_LOAD, MAINS, 130, curve.inductance_h, PART)
 
@@ -93,7 +100,7 @@ def test_a_snubbers_ringing_is_what_integration_gives(curve: KnobCurve) -> None:
     assert s.creeps_rpm is None
 
 
-def test_a_larger_snubber_for_a_touchier_triac_and_its_leakage(curve: KnobCurve) -> None:
+def test_a_larger_snubber_for_a_touchier_triac_and_its_leakage(curve: FiringCurve) -> None:
     easy, touchy = (
         size_snubber(C16, C16_LOAD, MAINS, 130, 5e-3, replace(PART, dvdt_v_us=d)) for d in (50.0, 5.0)
     )
@@ -102,7 +109,7 @@ def test_a_larger_snubber_for_a_touchier_triac_and_its_leakage(curve: KnobCurve)
     assert "no snubber" in size_snubber(C16, C16_LOAD, MAINS, 300, 1e-5, replace(PART, dvdt_v_us=0.1)).words
 
 
-def test_filter_dropper_and_nonsense(curve: KnobCurve) -> None:
+def test_filter_dropper_and_nonsense(curve: FiringCurve) -> None:
     points = [p for p in curve.points if p is not None]
     found = size_filter(points, MAINS)
     assert found.resonance_hz < 30e3
@@ -125,7 +132,7 @@ def test_filter_dropper_and_nonsense(curve: KnobCurve) -> None:
 
 
 def test_lower_mains_ask_for_a_lower_class() -> None:
-    low = knob_curve(
+    low = firing_curve(
         replace(B4, rated_voltage_v=115), replace(B4_LOAD, full_speed_torque_nm=0.1), Source(115, 50)
     )
     found = size_triac(B4, B4_LOAD, low, replace(PART, off_state_v=600))

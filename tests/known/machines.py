@@ -10,7 +10,7 @@ from typing import NamedTuple
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor
 from fenwit.core.operating import Source
-from fenwit.core.regulator.series import Knob, source_with
+from fenwit.core.regulator.series import SettingKind, source_with
 
 S16 = TwoWindingMotor(
     rated_voltage_v=230,
@@ -45,7 +45,7 @@ MAINS = Source(230, 50)
 
 def with_capacitor(microfarads: float) -> Source:
     """The mains behind a capacitor."""
-    return source_with(MAINS, Knob.CAPACITANCE, microfarads * 1e-6)
+    return source_with(MAINS, SettingKind.CAPACITANCE, microfarads * 1e-6)
 
 
 class S16Row(NamedTuple):
@@ -68,7 +68,7 @@ S16_ROWS = {
     "1.8 µF": S16Row(with_capacitor(1.8), 125.8, 72.6, 0.128, 9.2, 0.314, 0.067),
     "1.0 µF": S16Row(with_capacitor(1.0), 43.5, 40.5, 0.073, 2.9, 0.175, 0.008),
     "0.68 µF": S16Row(with_capacitor(0.68), None, None, None, None, None, -0.006),
-    "600 Ω": S16Row(source_with(MAINS, Knob.RESISTANCE, 600), 218.3, 115.0, 0.192, 44.1, 0.999, 0.186),
+    "600 Ω": S16Row(source_with(MAINS, SettingKind.RESISTANCE, 600), 218.3, 115.0, 0.192, 44.1, 0.999, 0.186),
     "120 V": S16Row(Source(120, 50), 227.8, 120.0, 0.198, 23.8, 0.998, 0.221),
 }
 

@@ -10,8 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fenwit.core.errors import InputError
-from fenwit.core.frame.capture import lay_over
-from fenwit.report.capturefile import read_trace
+from fenwit.core.prove.scope import lay_over
+from fenwit.report.tracefile import read_trace
 from tests.core.test_capture import taken
 from tests.known.triac import C16
 

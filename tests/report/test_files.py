@@ -10,8 +10,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from fenwit.core.circuit.drawing import draw
 from fenwit.core.errors import InputError
-from fenwit.core.size.bank import BankDesign, Capacitor, bank_circuit
+from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
+from fenwit.core.size.capacitor import Capacitor
 from fenwit.report.bundle import Bundle, bundle_schema, read_bundle, write_bundle
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
 from fenwit.report.record import Fact, PartLine, Record, Sheet, page_html
@@ -213,8 +215,8 @@ def test_a_unit_goes_only_with_a_bare_number() -> None:
 EVIL = "<script>alert(1)</script> & “x” 🌀"
 RECORD = Record(
     job_id=7, name=EVIL, place=EVIL, wish=EVIL, status=EVIL, facts=(Fact(EVIL, EVIL),), design_title="", steps=(),
-    parts=(PartLine("F", EVIL, EVIL, EVIL, EVIL, EVIL),), wiring=(), schematic="", rules=(), spreads=(), readings=(),
-    cautions=(), assumptions=(EVIL,), core_version="2", made_at="now",
+    parts=(PartLine("F", "fuse", EVIL, EVIL, EVIL, EVIL, EVIL),), wiring=(), schematic="", rules=(), spreads=(),
+    readings=(), cautions=(), assumptions=(EVIL,), core_version="2", made_at="now",
 )  # fmt: skip
 
 
@@ -227,7 +229,7 @@ def test_what_was_typed_is_text_on_paper(sheet: Sheet) -> None:
 
 def test_labels_on_the_schematic_are_text() -> None:
     circuit = bank_circuit(BankDesign((Capacitor(1e-6),), ("A", "direct")))
-    svg = schematic_svg(circuit, {"A": EVIL, "F": "$x^2$"}, EVIL, EVIL)
+    svg = schematic_svg(draw(circuit), {"A": EVIL, "F": "$x^2$"}, EVIL, EVIL)
     assert "<script" not in svg
     assert 'role="img"' in svg
     assert svg.count("<title>") == 1

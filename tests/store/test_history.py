@@ -10,7 +10,7 @@ from typing import Any
 import psycopg
 import pytest
 
-from fenwit.core.frame import BankDesign
+from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.store import cards, codec, designs, history, jobs, readings, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale

@@ -39,7 +39,7 @@ def _size(page: Page, address: str) -> None:
 
 
 def _barred(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/3/size?by=bank")
+    page.goto(f"{address}/jobs/3/size?by=series-capacitor")
     page.get_by_role("region", name="Banks").get_by_role("button", name="choose").first.wait_for()
     page.keyboard.press("2")
 
@@ -121,7 +121,7 @@ def _phase(page: Page, address: str) -> None:
 
 def _beside(tab: str, name: str) -> Callable[[Page, str], None]:
     def at(page: Page, address: str) -> None:
-        page.goto(f"{address}/jobs/1/size?by=phase")
+        page.goto(f"{address}/jobs/1/size?by=phase-angle")
         page.get_by_role("tab", name=tab).click()
         shown = page.get_by_role("table", name=name).or_(page.get_by_role("img", name=name)).first
         shown.wait_for()

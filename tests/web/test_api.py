@@ -193,9 +193,9 @@ def test_a_reading_that_the_others_deny_is_kept_and_questioned_but_not_believed(
     assert odd[quantity]["left_out"]
     assert cause in odd[quantity]["cause"]
     # What was predicted without it stands, since nothing bears the new value out.
-    for mark, was in zip(after["frame"]["aims"], before["frame"]["aims"], strict=True):
-        if was["needed_f"]:
-            assert mark["needed_f"] == pytest.approx(was["needed_f"], rel=0.03)
+    for mark, was in zip(after["frame"]["marks"], before["frame"]["marks"], strict=True):
+        if was["at"]:
+            assert mark["at"] == pytest.approx(was["at"], rel=0.03)
 
 
 @pytest.mark.parametrize(

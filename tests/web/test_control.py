@@ -16,9 +16,14 @@ from tests.web.test_api import WHO, new_job, page, pair, refused
 BUNK, READING, DRYING, HOOD = 1, 2, 3, 5
 
 
+def body(after: int, name: str = "", **control: Any) -> dict[str, Any]:
+    design = {"method": "phase-angle", **control}
+    return {"after_revision": after, "who": WHO, "name": name, "design": design}
+
+
 def choose(client: TestClient, job: int = BUNK, **control: Any) -> Any:
     after = page(client, job)["last_revision"]
-    answer = client.post(f"/api/jobs/{job}/controls", json={"after_revision": after, "who": WHO, **control})
+    answer = client.post(f"/api/jobs/{job}/designs", json=body(after, **control))
     assert answer.status_code == 201, answer.text
     return answer.json()
 
@@ -38,21 +43,21 @@ def capture(client: TestClient, data: bytes, job: int = DRYING, **query: Any) ->
 def test_a_control_is_chosen_for_the_wanted_speeds_and_drawn_like_any_regulator(client: TestClient) -> None:
     found = choose(client, fired_by="table")
     assert found["design"]["method"] == "phase-angle"
-    assert found["design"]["bank"] is None
-    assert len(found["design"]["control"]["angles"]) == 4
+    assert found["design"]["method_name"] == "phase angle"
+    assert len(found["design"]["design"]["angles"]) == 4
     frame = found["frame"]
     assert frame["method"] == "phase-angle"
     for mark, wanted in zip(frame["marks"], (118, 196, 277, 330), strict=True):
         assert mark["predicted"]["value"] == pytest.approx(wanted, abs=1)
-    assert frame["paths"][0]["regulator_name"].endswith("°")
+    assert frame["paths"][0]["places"][1]["name"].endswith("°")
     assert {"T", "U1", "U2", "PS", "RZ", "CD"} <= {p["name"] for p in frame["parts"]}
     assert found["stages"][3]["state"] == "done"
     assert found["history"]["undo"] == "the phase-angle control"
     svg = client.get(f"/api/jobs/{BUNK}/schematic.svg").text
     assert "T 4A" in svg
     # As typed it makes the same control again.
-    again = choose(client, **found["design"]["control"])
-    assert again["design"]["control"] == found["design"]["control"]
+    again = choose(client, **found["design"]["design"])
+    assert again["design"]["design"] == found["design"]["design"]
     assert [m["predicted"] for m in again["frame"]["marks"]] == [m["predicted"] for m in frame["marks"]]
 
 
@@ -69,11 +74,11 @@ def test_a_knob_with_its_network_and_a_triac_of_ones_own(client: TestClient) -> 
         client,
         fired_by="knob",
         network=network,
-        starts_full=True,
+        kick=True,
         triac={"rms": "8A", "dvdt": "20"},
         name="with a knob",
     )
-    typed = found["design"]["control"]
+    typed = found["design"]["design"]
     assert typed["network"] | {"capacitor": "0u1"} == typed["network"] | network
     assert typed["triac"]["rms"] == "8"
     assert found["design"]["name"] == "with a knob"
@@ -100,31 +105,49 @@ def test_what_cannot_be_is_refused_beside_its_field(
     client: TestClient, control: dict[str, Any], field: str
 ) -> None:
     before = page(client)["last_revision"]
-    answer = client.post(f"/api/jobs/{BUNK}/controls", json={"after_revision": before, **control})
+    answer = client.post(f"/api/jobs/{BUNK}/designs", json=body(before, **control))
     refused(answer, 422, field)
     assert page(client)["last_revision"] == before
 
 
 def test_a_fan_that_phase_angle_does_not_suit_gets_none(client: TestClient) -> None:
-    refused(client.post(f"/api/jobs/{HOOD}/controls", json={"after_revision": 0}), 422, "fired_by")
+    refused(client.post(f"/api/jobs/{HOOD}/designs", json=body(0)), 422, "method")
     empty = new_job(client)["job"]["id"]
-    refused(client.post(f"/api/jobs/{empty}/controls", json={"after_revision": 0}), 422, "fired_by")
-    stale = client.post(f"/api/jobs/{BUNK}/controls", json={"after_revision": 0})
+    refused(client.post(f"/api/jobs/{empty}/designs", json=body(0)), 422, "angles")
+    stale = client.post(f"/api/jobs/{BUNK}/designs", json=body(0))
     assert refused(stale, 409)["current"]["revision"] == 2
-    assert client.post("/api/jobs/999/controls", json={"after_revision": 0}).status_code == 404
+    assert client.post("/api/jobs/999/designs", json=body(0)).status_code == 404
 
 
 def test_what_is_tried_moves_and_is_not_kept(client: TestClient) -> None:
-    tried = {"wanted_rpm": [140, 220, 300, 330], "control": {"fired_by": "table"}}
+    tried = {"wanted_rpm": [140, 220, 300, 330], "design": {"method": "phase-angle", "fired_by": "table"}}
     live = client.post(f"/api/jobs/{BUNK}/live", json=tried).json()
     assert live["method"] == "phase-angle"
     assert [m["predicted"]["value"] for m in live["marks"]] == pytest.approx([140, 220, 300, 329.6], abs=0.5)
-    fixed = {"control": {"angles": ["110", "95", "80", "0"]}}
+    fixed = {"design": {"method": "phase-angle", "angles": ["110", "95", "80", "0"]}}
     live = client.post(f"/api/jobs/{BUNK}/live", json=fixed).json()
     assert [m["label"] for m in live["marks"]] == ["110°", "95°", "80°", "full on"]
     shown = client.post(f"/api/jobs/{BUNK}/phase", json={**fixed, "step": 2}).json()
     assert shown["wave"]["firing_deg"] == 95
     assert page(client)["design"] is None
+
+
+def test_edits_of_the_last_version_that_waited_in_a_browser_are_taken(client: TestClient) -> None:
+    """Their bodies are flat, a control has an address of its own, and a kick was called otherwise."""
+    after = page(client)["last_revision"]
+    flat = {"after_revision": after, "who": WHO, "name": "waited", "starts_full": True}
+    found = client.post(f"/api/jobs/{BUNK}/controls", json=flat)
+    assert found.status_code == 201, found.text
+    design = found.json()["design"]
+    assert (design["method"], design["name"], design["design"]["kick"]) == ("phase-angle", "waited", True)
+    bank = {"capacitors": [{"value": "1u8"}, {"value": "2u7"}], "patterns": ["A", "B", "A∥B", "direct"]}
+    found = client.post(f"/api/jobs/{BUNK}/designs", json={"after_revision": after + 1, "who": WHO, **bank})
+    assert found.status_code == 201, found.text
+    assert found.json()["design"]["method"] == "series-capacitor"
+    for tried in ({"bank": bank}, {"control": {"starts_full": True}}):
+        live = client.post(f"/api/jobs/{BUNK}/live", json=tried)
+        assert live.status_code == 200, live.text
+        assert live.json()["method"] == ("series-capacitor" if "bank" in tried else "phase-angle")
 
 
 def test_the_job_is_aimed_with_the_method_that_is_picked(client: TestClient) -> None:
@@ -134,8 +157,8 @@ def test_the_job_is_aimed_with_the_method_that_is_picked(client: TestClient) -> 
     found = client.patch(f"/api/jobs/{BUNK}", json=body).json()
     assert found["frame"]["method"] == "phase-angle"
     assert found["frame"]["aims"][0]["needed_text"] == "124°"
-    assert found["frame"]["aims"][0]["needed_f"] is None
-    assert found["frame"]["waits_for"] == "control to be sized"
+    assert found["frame"]["marks"][0]["at"] == pytest.approx(124, abs=1)
+    assert found["frame"]["waits_for"] == "phase-angle control to be sized"
     # What else was decided for sizing stays, and undo brings the capacitor back.
     assert found["sizing"]["method"] == "phase-angle"
     assert found["sizing"]["switch"]["positions"] == start["sizing"]["switch"]["positions"]
@@ -317,7 +340,7 @@ def test_the_firing_table_is_on_screen_and_counts_from_the_chosen_edge(client: T
     refused(client.get(url, params={"lag": "late"}), 422, "unit.lag")
     refused(client.get(url, params={"spacing": "steps"}), 422, "spacing")
     choose(client)
-    angles = [float(a) for a in page(client)["design"]["control"]["angles"]]
+    angles = [float(a) for a in page(client)["design"]["design"]["angles"]]
     rows = client.get(url, params={"spacing": "steps"}).json()["rows"]
     assert [r["firing_deg"] for r in rows[:3]] == pytest.approx(angles[:3])
     text = client.get(url + ".h", params={"spacing": "steps"}).text

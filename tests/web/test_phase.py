@@ -12,7 +12,6 @@ BUNK, DRYING, HOOD = 1, 3, 5
 
 def test_every_wanted_step_has_its_angle_band_and_waveform(client: TestClient) -> None:
     shown = client.post(f"/api/jobs/{BUNK}/phase", json={"step": 2}).json()
-    assert shown["refused"] == ""
     angles = [s["firing_deg"] for s in shown["steps"]]
     assert angles == sorted(angles, reverse=True)
     assert angles[-1] == 0  # full on
@@ -40,9 +39,11 @@ def test_a_shaded_pole_fan_and_a_refused_one(client: TestClient) -> None:
     assert shown["wave"]["auxiliary_a"] == []
     assert shown["wave"]["torque_nm"] == []
     assert "fundamental alone" in shown["note"]
-    assert "start" in client.post(f"/api/jobs/{HOOD}/phase", json={}).json()["refused"]
+    refused = client.post(f"/api/jobs/{HOOD}/phase", json={})
+    assert refused.status_code == 422
+    assert "start" in refused.json()["detail"]
     empty = new_job(client)["job"]["id"]
-    assert client.post(f"/api/jobs/{empty}/phase", json={}).json()["refused"]
+    assert client.post(f"/api/jobs/{empty}/phase", json={}).status_code == 422
     assert client.post("/api/jobs/999/phase", json={}).status_code == 404
     for job in (2, 4, 6):
         assert client.post(f"/api/jobs/{job}/phase", json={}).status_code == 200
@@ -89,7 +90,7 @@ def test_a_knob_both_ways_its_cures_and_its_scale(client: TestClient) -> None:
     up, down = shown["up_rpm"], shown["down_rpm"]
     assert sum(v > 0 for v in up) < sum(v > 0 for v in down)
     assert up[-1] == pytest.approx(down[-1]) == pytest.approx(329, abs=3)
-    full = client.get(f"/api/jobs/{BUNK}/knob", params={**query, "starts_full": "true"}).json()
+    full = client.get(f"/api/jobs/{BUNK}/knob", params={**query, "kick": "true"}).json()
     assert full["up_rpm"] == full["down_rpm"]
     speeds = [m["rpm"] for m in shown["scale"]]
     assert speeds == sorted(speeds)

@@ -52,6 +52,8 @@ class Caution:
     stages: tuple[Stage, ...]
     text: str
     do: str
+    brief: str = ""
+    """What was done, in short, once it is confirmed [-]"""
     gates: tuple[str, ...] = ()
     """Quantities that may not be read before this is confirmed; not empty for ⛔ cautions"""
     confirm: Confirm = Confirm.TICK
@@ -68,10 +70,8 @@ class JobFacts:
     run_capacitance_f: float | None = None
     capacitor_voltage_v: float | None = None
     """Rms volts across the run capacitor at full speed, if known [V]"""
-    regulator: bool = False
-    """A regulator has been chosen"""
-    triac: bool = False
-    """It is a triac"""
+    regulator: tuple[Caution, ...] | None = None
+    """Cautions that only its method has, where one has been chosen [-]"""
     slowest_share: float | None = None
     """Slowest wanted speed over full speed [-]"""
     leads: bool = False
@@ -155,6 +155,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 (Stage.IDENTIFY, Stage.MEASURE),
                 "Winding ohms and capacitance are dead readings; the rest are live.",
                 "Isolate, lock off, prove dead; try the tester on a live point before and after.",
+                brief="Isolate, lock off, prove dead",
                 gates=DEAD_READINGS,
             )
         )
@@ -169,6 +170,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                     f"after switching off.",
                     f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound, "
                     f"at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
+                    brief="Run capacitor discharged, volts read",
                     gates=DEAD_READINGS,
                     confirm=Confirm.READING,
                     limit=SAFE_VOLTS,
@@ -183,13 +185,14 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 f"If there is a run capacitor, it may hold {peak:.0f} V after switching off.",
                 f"Take it off or discharge it through {np.ceil(peak / 50):.0f} kΩ, 5 W wire-wound, at least 3 s, never "
                 "with a blade; then read the volts across it.",
+                brief="Run capacitor discharged, volts read",
                 gates=DEAD_READINGS,
                 confirm=Confirm.READING,
                 limit=SAFE_VOLTS,
             )
         )
     found += [_section(*section) for section in facts.sections if mains]
-    if facts.regulator and mains:
+    if facts.regulator is not None and mains:
         found.append(
             Caution(
                 "line-potential",
@@ -198,29 +201,11 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 "when powered, at any setting.",
                 "Cover on, or hands off. Isolate, wait for the bleeds, and read the volts across every capacitor "
                 "before touching anything inside.",
+                brief="Cover on, or hands off",
                 gates=PROOF_READINGS,
             )
         )
-        found.append(
-            Caution(
-                "triac",
-                (Stage.SIZE, Stage.PROVE),
-                "An open triac still passes a little: its far side is live at Off. It fails as a short, and the fan "
-                "then runs at full. Behind it the motor hums more, and the mains carry harmonics and noise.",
-                "Isolate before touching. Fit fuse, choke, X capacitor and snubber, and never a capacitor in line "
-                "with the triac; whether limits for interference are met, a laboratory judges.",
-            )
-            if facts.triac
-            else Caution(
-                "mains-parts",
-                (Stage.SIZE,),
-                "Capacitors in series with the mains: class X2 film or motor-run, AC-rated; never "
-                "DC-rated, never electrolytic.",
-                "Fit a fuse with mains breaking capacity, a bleed resistor and a current limiter to "
-                "each; metal parts bonded, "
-                "creepage and strain relief as the local code asks.",
-            )
-        )
+        found += facts.regulator
         found.append(
             Caution(
                 "not-an-isolator",
@@ -288,6 +273,7 @@ def _section(name: str, capacitance_f: float, rms_voltage_v: float) -> Caution:
         f"Section {name} may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J.",
         f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound ({store.power_w:.0f} W for an "
         f"instant), at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
+        brief=f"Section {name} discharged, volts read",
         gates=(f"section_f:{name}", f"section_esr:{name}"),
         confirm=Confirm.READING,
         limit=SAFE_VOLTS,

@@ -60,7 +60,7 @@ def _choose(
     state = demo.state(chosen.regulator)
     computed = frame(state)
     design = designs.add(
-        database, job_id, after_revision=after, regulator=codec.dump(chosen.regulator), kept=snapshot(computed),
+        database, job_id, after_revision=after, regulator=codec.dump_design(chosen.regulator), kept=snapshot(computed),
         core_version=CORE_VERSION, who=demo.who, name=chosen.name,
     )  # fmt: skip
     expected = {(row.step, row.quantity): (row.low, row.high) for row in computed.proofs}

@@ -7,14 +7,16 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
-from fenwit.core.frame import BankDesign, JobState, Nameplate, PhaseDesign, Regulator
-from fenwit.core.frame.findings import Findings, Lead
+from fenwit.core.job.findings import Findings, Lead
+from fenwit.core.job.state import Design, JobState, Nameplate
+from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
+from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.regulator.diac import DiacNetwork
-from fenwit.core.size.bank import Capacitor, Sizing
 from fenwit.core.size.block import Block, BlockStep, Section
+from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass
-from fenwit.core.size.control import FiredBy
+from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 
 
@@ -22,7 +24,7 @@ from fenwit.core.size.switch import Switch
 class DemoDesign:
     """A regulator with what was read at its steps."""
 
-    regulator: Regulator
+    regulator: Design
     name: str = ""
     proofs: tuple[tuple[int, str, float, str], ...] = ()
     """Step, quantity, value, as typed [-]"""
@@ -52,7 +54,7 @@ class DemoJob:
     earlier: tuple[tuple[str, str, float, str], ...] = ()
     """Day, quantity, value, as typed: what was read in years before [-]"""
 
-    def state(self, regulator: Regulator | None = None) -> JobState:
+    def state(self, regulator: Design | None = None) -> JobState:
         """The job before anything was read at its steps."""
         plate = {f: self.fan[f] for f in Nameplate.__dataclass_fields__ if f in self.fan}
         return JobState(

@@ -7,11 +7,13 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.frame import JobState
-from fenwit.core.frame.capture import CaptureShown, lay_over
-from fenwit.core.frame.fan import known
-from fenwit.core.frame.fired import solved_at, waveforms_of
-from fenwit.core.regulator.knob import PhasePoint
+from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.state import JobState
+from fenwit.core.methods.phase_angle import PHASE_ANGLE
+from fenwit.core.methods.phase_angle.angles import solved_at, waveforms_of
+from fenwit.core.methods.phase_angle.design import PhaseDesign
+from fenwit.core.prove.scope import CaptureShown, lay_over
+from fenwit.core.regulator.firing_points import PhasePoint
 
 FloatArray = NDArray[np.float64]
 _SAMPLES, _PERIODS, _NOISE_V, _LATE_DEG, _BEGINS_DEG = 2400, 3.2, 1.5, 0.8, 37.0
@@ -41,12 +43,11 @@ def scope_trace(
     InputError
         Angles that cannot be.
     """
-    found = known(state)
-    assert found is not None
-    assert state.control is not None
-    fan = found[1]
-    angle = round(state.control.firing_deg[step - 1] + late_deg, 2)
-    point = solved_at(fan, [angle], state.control.starts_full)[angle].solution.running
+    fan, design = PHASE_ANGLE.subject(state), state.design
+    assert isinstance(fan, MachineFan)
+    assert isinstance(design, PhaseDesign)
+    angle = round(design.firing_deg[step - 1] + late_deg, 2)
+    point = solved_at(fan, [angle], design.kick)[angle].solution.running
     assert isinstance(point, PhasePoint)
     wave = waveforms_of(fan, replace(point, firing_angle_deg=angle), 3600)
     chance = np.random.default_rng(11)

@@ -11,13 +11,13 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from fenwit.core.errors import InputError
-from fenwit.core.frame import BankDesign, PhaseDesign
-from fenwit.core.frame.capture import CaptureShown
-from fenwit.core.frame.findings import Findings
-from fenwit.core.frame.state import InLine
+from fenwit.core.job.findings import Findings
+from fenwit.core.job.state import InLine
+from fenwit.core.methods import documents, of
 from fenwit.core.motor.kinds import Method, MotorKind
-from fenwit.core.size.bank import Sizing
+from fenwit.core.prove.scope import CaptureShown
 from fenwit.core.size.profile import Profile
+from fenwit.core.size.sizing import Sizing
 
 FORMAT = "fenwit-job/1"
 MAX_BYTES = 4_000_000
@@ -328,11 +328,11 @@ def _check_documents(bundle: Bundle) -> None:
                 "file", f"runs.{place}", "a value where one stands", f"runs.{place}: {run.what.value}"
             )
     TypeAdapter(Profile).validate_python(bundle.job.profile)
-    TypeAdapter(Sizing).validate_python(bundle.job.sizing)
+    of(TypeAdapter(Sizing).validate_python(bundle.job.sizing).method)
     for design in bundle.designs:
         if design.regulator is not None:
-            kind = PhaseDesign if "firing_deg" in design.regulator else BankDesign
-            TypeAdapter(kind).validate_python(design.regulator)
+            regulation, fields = documents.body_of(design.regulator)
+            TypeAdapter(regulation.design).validate_python(fields)
     for capture in bundle.captures:
         TypeAdapter(CaptureShown).validate_python(capture.shown)
 

@@ -65,8 +65,7 @@ def calibrate_case(case: object) -> dict[str, Any]:
         for i, entry in enumerate(_list("steps", top["steps"], MAX_STEPS))
     ]
     bands = [step_bands(belief, s, [s.impedance_ohm])[0] for s in steps]
-    told = [s.impedance_ohm for s in steps if s.voltage_v == supply.voltage_v]
-    following = worth(belief, supply, told, candidates(belief, parts_to_try(belief)))
+    following = worth(belief, supply, steps, candidates(belief, parts_to_try(belief)))
     return {
         "format": RESULT_FORMAT,
         "parameters": _parameters(belief),

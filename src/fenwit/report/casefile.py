@@ -20,8 +20,8 @@ from fenwit.core.operating import (
     point_at_speed,
     solve,
 )
-from fenwit.core.regulator.knob import PhasePoint, at_speed, phase_solutions
-from fenwit.core.regulator.series import Knob, source_with
+from fenwit.core.regulator.firing_points import PhasePoint, at_speed, phase_solutions
+from fenwit.core.regulator.series import SettingKind, source_with
 
 FORMAT = "fenwit-case/1"
 RESULT_FORMAT = "fenwit-result/1"
@@ -118,7 +118,7 @@ class _Entry:
 
 
 def _entry(path: str, value: object, supply: Source) -> _Entry:
-    given = object_of(path, value, set(), {knob.value for knob in Knob} | {_FIRING, _ON_STATE})
+    given = object_of(path, value, set(), {setting.value for setting in SettingKind} | {_FIRING, _ON_STATE})
     source = source_of(path, {k: v for k, v in given.items() if k not in (_FIRING, _ON_STATE)}, supply)
     if _FIRING not in given:
         if _ON_STATE in given:
@@ -126,9 +126,9 @@ def _entry(path: str, value: object, supply: Source) -> _Entry:
                 f"{path}.{_ON_STATE}", given[_ON_STATE], f"with {_FIRING}", "there is no triac here"
             )
         return _Entry(path, source)
-    if Knob.CAPACITANCE.value in given:
+    if SettingKind.CAPACITANCE.value in given:
         raise InputError(
-            f"{path}.{Knob.CAPACITANCE.value}", given[Knob.CAPACITANCE.value], f"without {_FIRING}",
+            f"{path}.{SettingKind.CAPACITANCE.value}", given[SettingKind.CAPACITANCE.value], f"without {_FIRING}",
             "no capacitor may stand in line with a triac",
         )  # fmt: skip
     firing = float(check_range(f"{path}.{_FIRING}", number_of(given[_FIRING]), 0.0, 180.0, "°"))
@@ -256,19 +256,21 @@ def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: So
 
 
 def source_of(path: str, value: object, supply: Source) -> Source:
-    given = object_of(path, value, set(), {knob.value for knob in Knob})
+    given = object_of(path, value, set(), {setting.value for setting in SettingKind})
     source = supply
-    for knob in Knob:
-        if knob.value in given:
-            number = check_range(f"{path}.{knob.value}", number_of(given[knob.value]), *_KNOB_RANGE[knob])
-            source = source_with(source, knob, float(number))
+    for setting in SettingKind:
+        if setting.value in given:
+            number = check_range(
+                f"{path}.{setting.value}", number_of(given[setting.value]), *_SETTING_RANGE[setting]
+            )
+            source = source_with(source, setting, float(number))
     return source
 
 
-_KNOB_RANGE: dict[Knob, tuple[float, float, str]] = {
-    Knob.CAPACITANCE: (1e-9, 1e-3, "F"),
-    Knob.RESISTANCE: (0.0, 1e7, "Ω"),
-    Knob.VOLTAGE: (1.0, 1000.0, "V"),
+_SETTING_RANGE: dict[SettingKind, tuple[float, float, str]] = {
+    SettingKind.CAPACITANCE: (1e-9, 1e-3, "F"),
+    SettingKind.RESISTANCE: (0.0, 1e7, "Ω"),
+    SettingKind.VOLTAGE: (1.0, 1000.0, "V"),
 }
 
 

@@ -26,7 +26,10 @@ class StepLine:
 
     step: int
     joins: str
-    contacts: str
+    where: str
+    """Which contacts are closed, where the knob stands, or which delay"""
+    label: str
+    """As it stands on the label"""
     wanted: str
     speed: str
     motor_volts: str
@@ -34,8 +37,6 @@ class StepLine:
     watts: str
     read: str
     verdict: str
-    setting: str = ""
-    """Where it lies on the knob or in the program, behind a triac"""
 
 
 @dataclass(frozen=True)
@@ -43,6 +44,7 @@ class PartLine:
     """One part to buy or to take from the shelf, with what it bears."""
 
     name: str
+    kind: str
     what: str
     rating: str
     stress: str
@@ -92,6 +94,18 @@ class Signature:
 
 
 @dataclass(frozen=True)
+class AnnexSheet:
+    """A page that only this way of regulating has."""
+
+    title: str
+    note: str
+    drawing: str
+    """SVG with every text escaped; may be empty"""
+    true_size: bool
+    lines: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Record:
     """A whole job on paper."""
 
@@ -106,7 +120,7 @@ class Record:
     parts: tuple[PartLine, ...]
     wiring: tuple[Fact, ...]
     schematic: str
-    """SVG with every text escaped; empty without a bank"""
+    """SVG with every text escaped; empty without a regulator"""
     rules: tuple[RuleLine, ...]
     spreads: tuple[Fact, ...]
     readings: tuple[ReadingLine, ...]
@@ -115,12 +129,11 @@ class Record:
     core_version: str
     made_at: str
     signature: Signature | None = None
-    knob_scale: str = ""
-    """Of a knob, as SVG true to size"""
-    waves: str = ""
-    """Of every step behind a triac, as SVG"""
-    firing: tuple[str, ...] = ()
-    """What a microcontroller's program has to keep to"""
+    annexes: tuple[AnnexSheet, ...] = ()
+    joins_name: str = "in the line"
+    """Heading over what the regulator does at each step"""
+    where_name: str = "contacts"
+    lugs_note: str = ""
 
 
 @functools.cache

@@ -10,8 +10,8 @@ from xml.etree import ElementTree
 import schemdraw
 from schemdraw import elements as elm
 
-from fenwit.core.circuit import Circuit, PartKind
-from fenwit.core.circuit.drawing import draw
+from fenwit.core.circuit import PartKind
+from fenwit.core.circuit.drawing import Drawing
 
 _LOCK = threading.Lock()
 _UNIT = 1.0
@@ -31,13 +31,13 @@ _SYMBOL = {
 }
 
 
-def schematic_svg(circuit: Circuit, labels: Mapping[str, str], supply: str, title: str) -> str:
+def schematic_svg(drawing: Drawing, labels: Mapping[str, str], supply: str, title: str) -> str:
     """Draw a regulator.
 
     Parameters
     ----------
-    circuit : Circuit
-        The regulator [-]
+    drawing : Drawing
+        Where each part of the regulator stands [-]
     labels : mapping of str to str
         Text beside each part, by part name [-]
     supply : str
@@ -50,7 +50,6 @@ def schematic_svg(circuit: Circuit, labels: Mapping[str, str], supply: str, titl
     str
         An SVG document; every text in it is escaped [-]
     """
-    drawing = draw(circuit)
     # The library keeps its backend and XML its prefixes in one place for all threads.
     with _LOCK:
         schemdraw.use("svg")

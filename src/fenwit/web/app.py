@@ -14,8 +14,9 @@ from starlette.exceptions import HTTPException
 from fenwit import __version__
 from fenwit.store.database import Database
 from fenwit.web import problems
+from fenwit.web.methods import DOORS
 from fenwit.web.problems import Problem
-from fenwit.web.routes import aim, bench, handover, identify, instruments, measure, phase, shelf, size
+from fenwit.web.routes import aim, bench, handover, identify, instruments, measure, shelf, size
 from fenwit.web.settings import folder
 
 _REFUSALS: dict[int | str, dict[str, object]] = {
@@ -45,8 +46,10 @@ def create_app(database: Database | None, frontend: Path | None = None) -> FastA
     app = FastAPI(title="Fenwit", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.database = database
     # The import of a job comes before the routes that take a job's number.
-    for module in (handover, bench, identify, measure, aim, size, phase, shelf, instruments):
+    for module in (handover, bench, identify, measure, aim, size, shelf, instruments):
         app.include_router(module.router, responses=_REFUSALS)
+    for door in DOORS:
+        app.include_router(door.routes(), responses=_REFUSALS)
     problems.install(app)
     dist = frontend or folder("FENWIT_FRONTEND")
     if (dist / "assets").is_dir():

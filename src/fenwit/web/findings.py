@@ -9,11 +9,10 @@ from typing import Any
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.instruments import QUANTITIES, Instrument, MeterRange
 from fenwit.core.errors import InputError
-from fenwit.core.frame.findings import Findings, Lead
+from fenwit.core.job.findings import Findings, Lead
 from fenwit.core.motor.taps import StartBranch
 from fenwit.core.size.block import Block, BlockStep, Section, values_of
 from fenwit.store import codec
-from fenwit.web.banks import class_of
 from fenwit.web.models import (
     BlockEdit,
     BlockStepEdit,
@@ -23,6 +22,7 @@ from fenwit.web.models import (
     RangeEdit,
     SectionEdit,
 )
+from fenwit.web.parts import class_of
 
 DIMENSION_OF = {
     "voltage": q.VOLTAGE,

@@ -1,59 +1,25 @@
-"""What comes in and goes out at the door."""
+"""What comes in and goes out at the door, whatever regulates the fan."""
 
 from __future__ import annotations
 
-import unicodedata
 from datetime import date, datetime
 from enum import StrEnum
 from typing import Annotated
 
-from fastapi import Depends, Path, Request
-from pydantic import AfterValidator, BaseModel, Field
+from pydantic import BaseModel, Field, model_validator
 
 from fenwit.core.caution import Stage
 from fenwit.core.frame import Frame
-from fenwit.core.frame.capture import CaptureShown
-from fenwit.core.frame.shown import Mark, Zone
+from fenwit.core.frame.shown import Mark
 from fenwit.core.frame.tables import Change
+from fenwit.core.methods.seam import Zone
 from fenwit.core.motor.kinds import Method
-from fenwit.core.regulator.diac import Taper
 from fenwit.core.size.classes import PartClass
-from fenwit.core.size.control import Edge, FiredBy, Pulse
-from fenwit.store.database import Database
 from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
+from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, Typed, Version, Words
+from fenwit.web.methods import DesignEdit, older
 from fenwit.web.problems import Problem
-
-
-def _words(text: str) -> str:
-    tidy = text.strip()
-    if any(unicodedata.category(c) in ("Cc", "Cs") and c not in "\n\t" for c in tidy):
-        raise ValueError("contains characters that cannot be printed")
-    return tidy
-
-
-def _name(text: str) -> str:
-    if not text:
-        raise ValueError("a name is wanted here")
-    return text
-
-
-Words = Annotated[str, Field(max_length=120), AfterValidator(_words)]
-LongWords = Annotated[str, Field(max_length=2000), AfterValidator(_words)]
-Name = Annotated[Words, AfterValidator(_name)]
-Typed = Annotated[str, Field(max_length=40), AfterValidator(_words)]
-Version = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
-JobId = Annotated[int, Path(ge=1, le=2**53)]
-Rpm = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
-
-
-def database(request: Request) -> Database:
-    """The application's database."""
-    found: Database = request.app.state.database
-    return found
-
-
-Db = Annotated[Database, Depends(database)]
 
 
 class NewJob(BaseModel):
@@ -130,122 +96,32 @@ class Steps(BaseModel):
     wanted: Annotated[list[Typed | Rpm], Field(max_length=20)]
 
 
-class CapacitorEdit(BaseModel):
-    """A capacitor as typed; class, rating and tolerance as usual where they are left out."""
-
-    value: Typed = ""
-    measured: Typed = ""
-    """Empty: not measured"""
-    part_class: Typed = PartClass.X2_FILM.value
-    rated: Typed = ""
-    tolerance: Typed = ""
-    shelf_id: int | None = Field(default=None, ge=1, le=2**53)
-    """A part on the shelf; what is known of it there goes first"""
-
-
-class SwitchEdit(BaseModel):
-    """A switch."""
-
-    positions: Annotated[int, Field(strict=True)] = 4
-    poles: Annotated[int, Field(strict=True)] = 2
-    series_pairs: bool = True
-    make_before_break: bool = False
-    rated_voltage_v: Annotated[float, Field(ge=50, le=1000)] = 250.0
-
-
-class BankEdit(BaseModel):
-    """Capacitors in bench notation, what each step joins, and what was set by hand."""
-
-    capacitors: Annotated[list[CapacitorEdit], Field(max_length=3)]
-    patterns: Annotated[list[Typed], Field(max_length=8)]
-    switch: SwitchEdit | None = None
-    """None: the switch this job is sized for"""
-    bleeds: Annotated[list[Typed], Field(max_length=3)] = []
-    """One for each capacitor; empty text: chosen by Fenwit"""
-    limiters: Annotated[list[Typed], Field(max_length=3)] = []
-    fuse: Typed = ""
-
-
-class NewDesign(BankEdit):
-    """A bank to keep."""
+class NewDesign(BaseModel):
+    """A regulator to keep, by any method; bodies of the older shape are taken for one more version."""
 
     after_revision: Version
     who: Words = ""
     name: Words = ""
+    design: DesignEdit
+
+    _older = model_validator(mode="before")(older.new_design)
 
 
-class NetworkEdit(BaseModel):
-    """The diac network of a knob in bench notation; empty: not there."""
+class Tried(BaseModel):
+    """What is being dragged or tried; nothing of it is kept."""
 
-    least: Typed = "3k3"
-    knob: Typed = "470k"
-    capacitor: Typed = "100n"
-    breakover: Typed = "32V"
-    breakback: Typed = "10V"
-    across: Typed = ""
-    second_ohm: Typed = ""
-    second_f: Typed = ""
-    taper: Taper = Taper.LINEAR
+    wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
+    design: DesignEdit | None = None
+    method: Method | None = None
+    """By which method, where no design is tried; left out: the job's own"""
+
+    _older = model_validator(mode="before")(older.tried)
 
 
-class TriacEdit(BaseModel):
-    """A triac's data sheet as typed; empty: a usual small triac."""
+class Question(Tried):
+    """Why this number?"""
 
-    rms: Typed = ""
-    surge: Typed = ""
-    off_state: Typed = ""
-    gate: Typed = ""
-    holding: Typed = ""
-    latching: Typed = ""
-    threshold: Typed = ""
-    slope: Typed = ""
-    case: Typed = ""
-    junction: Typed = ""
-    dvdt: Typed = ""
-
-
-class UnitEdit(BaseModel):
-    """What stands between mains and microcontroller as typed; empty: as usual."""
-
-    detector: Typed = ""
-    """Resistor of the zero detector"""
-    detector_output: Typed = ""
-    """Amps its output must sink"""
-    ctr_low: Typed = ""
-    ctr_high: Typed = ""
-    edge: Edge = Edge.MIDDLE
-    lag: Typed = ""
-    """Microseconds"""
-    pulse: Pulse = Pulse.SHORT
-    opto: Typed = ""
-    """Amps its output bears for a moment"""
-    logic_v: Typed = ""
-    logic_a: Typed = ""
-
-
-class ControlEdit(BaseModel):
-    """A phase-angle control as typed."""
-
-    fired_by: FiredBy = FiredBy.TABLE
-    angles: Annotated[list[Typed], Field(max_length=8)] = []
-    """One for each step; left out: those that the wanted speeds ask for"""
-    network: NetworkEdit = NetworkEdit()
-    """Only of a knob"""
-    triac: TriacEdit = TriacEdit()
-    unit: UnitEdit = UnitEdit()
-    """Only of a microcontroller"""
-    starts_full: bool = False
-    snubbed: bool = True
-    filtered: bool = True
-    fused: bool = True
-
-
-class NewControl(ControlEdit):
-    """A phase-angle control to keep."""
-
-    after_revision: Version
-    who: Words = ""
-    name: Words = ""
+    of: Annotated[str, Field(max_length=80)]
 
 
 class Again(BaseModel):
@@ -277,28 +153,6 @@ class SizingEdit(BaseModel):
     enclosed: bool | None = None
     method: Method | None = None
     fixed: Annotated[list[CapacitorEdit], Field(max_length=3)] | None = None
-
-
-class Tried(BaseModel):
-    """What is being dragged or tried; nothing of it is kept."""
-
-    wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
-    bank: BankEdit | None = None
-    control: ControlEdit | None = None
-    """A phase-angle control, where no bank is tried"""
-
-
-class Looked(Tried):
-    """What the phase-angle view is asked for."""
-
-    step: Annotated[int, Field(ge=1, le=8, strict=True)] = 1
-    """Whose waveforms are shown"""
-
-
-class Question(Tried):
-    """Why this number?"""
-
-    of: Annotated[str, Field(max_length=80)]
 
 
 class Confirmed(BaseModel):
@@ -424,16 +278,16 @@ class DesignInfo(BaseModel):
     made_at: datetime
     name: str
     method: Method
-    bank: BankEdit | None
-    """As it would be typed; None where it is no bank"""
-    control: ControlEdit | None
+    method_name: str
+    text: str
+    """What it is made of"""
+    design: DesignEdit
+    """As it would be typed"""
 
 
 class DesignLine(DesignInfo):
     """A design of this job that can stand again."""
 
-    text: str
-    """What it is made of"""
     stands: bool
     proofs: int
     """Readings taken at its steps"""
@@ -667,57 +521,6 @@ class FindingsEdit(BaseModel):
     block: BlockEdit | None = None
     no_block: bool = False
     spare: Annotated[list[SectionEdit], Field(max_length=6)] | None = None
-
-
-class Proposed(BaseModel):
-    """A diac network from preferred values, and the angles its ends give."""
-
-    least: str
-    knob: str
-    capacitor: str
-    across: str
-    text: str
-
-
-class FiringRow(BaseModel):
-    """A step of a firing table."""
-
-    step: int
-    firing_deg: float
-    delay_us: float
-    gate_us: float
-    """Until the current has passed the latching current"""
-    speed_rpm: float
-    starts: bool
-
-
-class FiringShown(BaseModel):
-    """A firing table on screen."""
-
-    rows: list[FiringRow]
-    notes: list[str]
-    """As they stand before the table in its files"""
-
-
-class KeptCapture(BaseModel):
-    """A capture that was kept."""
-
-    id: int
-    name: str
-    who: str
-    at: datetime
-    shown: CaptureShown
-
-
-class CaptureAnswer(BaseModel):
-    """A capture as it was read, and what of it can be or was kept."""
-
-    shown: CaptureShown
-    understood: str
-    kept: list[str]
-    """What was taken as readings"""
-    not_kept: list[str]
-    """What was not, each with its reason"""
 
 
 class NewRun(BaseModel):

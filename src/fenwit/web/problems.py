@@ -68,6 +68,9 @@ def install(app: FastAPI) -> None:
     def on_request(_: Request, error: RequestValidationError) -> JSONResponse:
         first = error.errors()[0]
         place = [str(part) for part in first["loc"] if part not in ("body", "path", "query")]
+        if place[:1] == ["design"]:
+            # A design's own fields are named as in the form; which method it is of goes without saying.
+            place = place[2:] or place
         return _answer(
             Problem(
                 type="input",

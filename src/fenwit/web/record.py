@@ -7,20 +7,16 @@ from typing import Any
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
-from fenwit.core.circuit.contacts import truth_table
-from fenwit.core.frame import JobState
+from fenwit.core.frame import Frame, JobState
+from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.capacitors import capacitors
-from fenwit.core.frame.control import Control, control_of, setting_words
-from fenwit.core.frame.fan import known, regulated
-from fenwit.core.frame.findings import windings
 from fenwit.core.frame.identify import identify
-from fenwit.core.frame.knob import knob
-from fenwit.core.frame.phase import table_of, waves_of
-from fenwit.core.frame.proofs import CAPTURED, QUANTITIES
-from fenwit.core.frame.shown import Frame, PartRow
-from fenwit.core.frame.steps import in_the_line, steps_of
-from fenwit.core.regulator.firing import Spacing
-from fenwit.core.size.rating import Rated
+from fenwit.core.job.findings import windings
+from fenwit.core.job.machine import MachineRunning
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, shown
+from fenwit.core.methods.seam import PartRow
+from fenwit.core.operating import StepVerdict
+from fenwit.core.prove.verdict import Verdict
 from fenwit.report.bundle import (
     FORMAT,
     Bundle,
@@ -34,9 +30,11 @@ from fenwit.report.bundle import (
     BundleReading,
     BundleRun,
 )
-from fenwit.report.firingfile import table_notes
-from fenwit.report.knobscale import knob_scale_svg
+from fenwit.report.dial import dial_svg
+from fenwit.report.methods.older_records import upgraded
+from fenwit.report.panels import panels_svg
 from fenwit.report.record import (
+    AnnexSheet,
     CautionLine,
     Fact,
     PartLine,
@@ -47,12 +45,12 @@ from fenwit.report.record import (
     StepLine,
 )
 from fenwit.report.schematic import schematic_svg
-from fenwit.report.wavesheet import Panel, waves_svg
 from fenwit.store import bundles, captures, codec, designs
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
 from fenwit.web.models import JobPage
-from fenwit.web.page import MEASURED, RUN_ONLY, Loaded, run_state, sheet_asked
+from fenwit.web.page import Loaded, run_state
+from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, sheet_asked
 
 
 def said_at(at: datetime) -> str:
@@ -60,48 +58,25 @@ def said_at(at: datetime) -> str:
     return f"{at.astimezone(UTC):%-d %b %Y, %H:%M} UTC"
 
 
-def rated_of(state: JobState) -> Rated | None:
-    """The bank of a job with its circuit; None while there is none or too little is known."""
-    found = known(state)
-    if found is None or state.bank is None:
-        return None
-    datum, fan = found
-    return regulated(datum, fan.supply, state.bank).rated
-
-
-def control_in(state: JobState) -> Control | None:
-    """The phase-angle control of a job; None while there is none or too little is known."""
-    found = known(state)
-    return control_of(found[1], state.control) if found and state.control else None
-
-
 def schematic_of(state: JobState, computed: Frame, name: str) -> str:
-    """The schematic of a job's bank; empty while there is none."""
-    rated, control = rated_of(state), control_in(state)
-    if rated is None and control is None:
+    """The schematic of a job's regulator; empty while there is none."""
+    job = known(state)
+    if job is None or job.design is None:
         return ""
-    labels: dict[str, str] = {}
+    labels = {}
     for part in computed.parts:
         value = part.bench.replace("u", "µ")
-        if control is not None:
-            labels[part.name] = f"{part.name} {value}".strip()
-            continue
-        if part.capacitor:
-            labels[part.name] = f"{part.name}  {value}"
-        elif part.name.startswith("D"):
-            for piece in ("1", "2", "3", "4"):
-                labels[part.name + piece] = f"{part.name}{piece} {value}"
-        else:
-            labels[part.name] = f"{part.name} {value}"
+        for symbol in part.pieces or (part.name,):
+            labels[symbol] = f"{symbol} {value}".strip()
     supply = f"L  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
-    title = f"Schematic of the regulator for {name}"
-    circuit = control.circuit if control is not None else rated.circuit if rated is not None else None
-    return schematic_svg(circuit, labels, supply, title) if circuit else ""
+    drawing = job.regulation.built(job.subject, job.design).drawing
+    return schematic_svg(drawing, labels, supply, f"Schematic of the regulator for {name}")
 
 
 def record_of(loaded: Loaded, page: JobPage) -> Record:
     """The report of a job as it stands now."""
     computed, state = page.frame, loaded.state
+    job = known(state)
     signed = loaded.handovers[0] if loaded.handovers else None
     stands = signed is not None and loaded.design is not None and signed.design_id == loaded.design.id
     return Record(
@@ -112,7 +87,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         status=_status(page),
         facts=_facts(page, state),
         design_title=f"Regulator, revision {page.design.revision}" if page.design else "",
-        steps=_steps(state, page),
+        steps=_steps(job, page),
         parts=tuple(_part(p, page) for p in computed.parts) if computed else (),
         wiring=tuple(Fact(w.lug, w.text) for w in computed.wiring) if computed else (),
         schematic=schematic_of(state, computed, loaded.fan.name) if computed else "",
@@ -130,42 +105,22 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         core_version=CORE_VERSION,
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
-        knob_scale=_knob_scale(state, loaded.fan.name),
-        waves=waves_drawing(state, loaded.fan.name),
-        firing=_program(state, loaded.fan.name),
+        annexes=_annexes(job, loaded.fan.name),
+        joins_name=job.regulation.setting_name if job else "",
+        where_name=job.regulation.where_name if job else "",
+        lugs_note=job.regulation.lugs_note if job else "",
     )
 
 
-def waves_drawing(state: JobState, name: str) -> str:
-    """Waveforms of every step of a job's control; empty while there is none."""
-    panels = [
-        Panel(
-            f"step {w.step}, {'full on' if w.firing_deg == 0 else f'fires at {w.firing_deg:.1f}°'}",
-            w.theta_deg,
-            w.supply_v,
-            w.motor_v,
-            w.line_a,
-            "; ".join(w.facts[:2]),
-        )
-        for w in waves_of(state)
-    ]
-    return waves_svg(panels, name) if panels else ""
-
-
-def _knob_scale(state: JobState, name: str) -> str:
-    control = control_in(state)
-    if control is None or control.design.network is None:
-        return ""
-    marks = knob(state, control.design.network, control.design.starts_full).scale
-    return knob_scale_svg([(m.turn, m.rpm) for m in marks], name)
-
-
-def _program(state: JobState, name: str) -> tuple[str, ...]:
-    control = control_in(state)
-    if control is None or control.design.network is not None:
+def _annexes(job: Asked | None, name: str) -> tuple[AnnexSheet, ...]:
+    """The pages that only this way of regulating has, drawn."""
+    if job is None or job.design is None:
         return ()
-    table = table_of(state, Spacing.STEPS, len(control.design.firing_deg))
-    return tuple(note.removeprefix("- ") for note in table_notes([table], name, CORE_VERSION)[1:])
+    sheets = []
+    for a in job.regulation.annexes(job.subject, job.design, job.steps()):
+        drawing = panels_svg(a.panels, name) if a.panels else dial_svg(a.scale, name) if a.scale else ""
+        sheets.append(AnnexSheet(a.title, a.note, drawing, bool(a.scale), a.lines))
+    return tuple(sheets)
 
 
 def signature_of(signed: Handover) -> Signature:
@@ -180,7 +135,7 @@ def signature_of(signed: Handover) -> Signature:
 
 def signed_record(signed: Handover) -> Record:
     """The report as it was signed."""
-    return codec.load(Record, {**signed.record, "signature": codec.dump(signature_of(signed))})
+    return codec.load(Record, {**upgraded(signed.record), "signature": codec.dump(signature_of(signed))})
 
 
 def _status(page: JobPage) -> str:
@@ -227,49 +182,50 @@ def _found_out(page: JobPage, state: JobState) -> list[tuple[str, str]]:
     return rows
 
 
-def _steps(state: JobState, page: JobPage) -> tuple[StepLine, ...]:
+def _steps(job: Asked | None, page: JobPage) -> tuple[StepLine, ...]:
     computed = page.frame
-    known_fan = known(state)
-    if computed is None or known_fan is None or not computed.marks:
+    if job is None or computed is None or not computed.marks:
         return ()
-    found = {s.number: s for s in steps_of(state, *known_fan)}
-    rated, control = rated_of(state), control_in(state)
-    contacts = dict(truth_table(rated.circuit)) if rated else {}
-    lines = []
-    for mark, path in zip(computed.marks, computed.paths, strict=True):
-        read = next((r for r in computed.proofs if r.step == mark.step and r.quantity == "speed_rpm"), None)
-        speed = mark.predicted.number if mark.predicted else "barred" if mark.verdict == "barred" else "none"
-        lines.append(
-            StepLine(
-                step=mark.step,
-                joins=in_the_line(found[mark.step]),
-                contacts=", ".join(contacts.get(str(mark.step), ())),
-                setting=setting_words(control, found[mark.step].firing_deg or 0.0)
-                if control and found[mark.step].firing_deg is not None
-                else "",
-                wanted="" if mark.wanted_rpm is None else f"{mark.wanted_rpm:.0f}",
-                speed=speed,
-                motor_volts=path.motor[0].removesuffix(" V") if path.motor else "",
-                amps=path.motor[1].removesuffix(" mA") if path.motor else "",
-                watts=path.supply[1].removesuffix(" W") if path.runs else "",
-                read=read.reading if read else "",
-                verdict={"pass": "holds", "near": "near", "fail": "fails"}[read.verdict]
-                if read and read.verdict
-                else "",
-            )
-        )
-    return tuple(lines)
+    return tuple(_step(job, computed, step) for step in job.steps())
+
+
+_VERDICTS = {Verdict.PASS: "holds", Verdict.NEAR: "near", Verdict.FAIL: "fails"}
+_FATES = {StepVerdict.BARRED: "barred", StepVerdict.DOES_NOT_START: "none", StepVerdict.OK: "none"}
+
+
+def _step(job: Asked, computed: Frame, step: Step[Any]) -> StepLine:
+    running = step.shown
+    read = next((r for r in computed.proofs if r.step == step.number and r.quantity == SPEED.key), None)
+    where = job.regulation.where(job.subject, job.design, step) if job.design else ""
+    volts, amps, watts = "", "", ""
+    if isinstance(running, MachineRunning):
+        point = running.point
+        volts = shown(point.motor_voltage_v, step.bands.get(MOTOR_VOLTS.key), "").text
+        amps = shown(point.line_current_a, step.bands.get(LINE_CURRENT.key), "", 1000.0).text
+        watts = shown(point.input_power_w, step.bands.get("input_power_w"), "").text
+    return StepLine(
+        step=step.number,
+        joins=step.joins,
+        where=where,
+        label=f"{step.joins}, {where}" if where and job.regulation.where_on_label else step.joins,
+        wanted="" if step.wanted_rpm is None else f"{step.wanted_rpm:.0f}",
+        speed=shown(running.speed_rpm, step.speed_band, "").text if running else _FATES[step.verdict],
+        motor_volts=volts,
+        amps=amps,
+        watts=watts,
+        read=read.reading if read else "",
+        verdict=_VERDICTS[read.verdict] if read and read.verdict else "",
+    )
 
 
 def _part(part: PartRow, page: JobPage) -> PartLine:
     worst = part.stresses[part.worst] if part.stresses else None
     held = next((a for a in page.aside if a.part_id == part.shelf_id), None)
-    place = "to buy" if part.capacitor and held is None else held.place or "shelf" if held else ""
-    named = page.design is not None and page.design.control is not None
+    place = "to buy" if part.to_buy and held is None else held.place or "shelf" if held else ""
     return PartLine(
         part.name,
-        # A capacitor says itself what it is; what stands around a triac is called by its task.
-        f"{part.role}: {part.text}" if named else part.text,
+        part.kind.value,
+        part.paper or part.text,
         part.rating_text,
         part.refusal or (worst.text if worst else ""),
         part.note or (worst.where if worst else ""),
@@ -282,7 +238,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.state.findings))}
     in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
-    proved = {name: words[0] for name, words in (QUANTITIES | CAPTURED).items()}
+    proved = {name: what.name for name, what in PROVED.items()}
     lines = []
     for reading in loaded.readings:
         what = names.get(reading.quantity, reading.quantity)

@@ -133,7 +133,7 @@ def parts_to_try(belief: Belief) -> tuple[tuple[complex, str], ...]:
 
 
 def worth(
-    belief: Belief, supply: Source, steps: Sequence[complex], offered: Sequence[Candidate]
+    belief: Belief, supply: Source, steps: Sequence[Source], offered: Sequence[Candidate]
 ) -> tuple[Worth, ...]:
     """How far each candidate would narrow the bands, best first; the cheaper and safer one first where they tie.
 
@@ -146,8 +146,8 @@ def worth(
         The fan [-]
     supply : Source
         Supply without the regulator [-]
-    steps : sequence of complex
-        What stands in the line at each step [Ω]
+    steps : sequence of Source
+        What the motor is fed from at each step [-]
     offered : sequence of Candidate
         Readings to weigh [-]
 
@@ -158,7 +158,7 @@ def worth(
     """
     if not steps or not offered:
         return ()
-    speeds, own = _speeds(belief, supply, steps)
+    speeds, own = _speeds(belief, steps)
     kept = np.isfinite(speeds).all(axis=0)
     if kept.sum() < 30:
         return ()
@@ -199,10 +199,12 @@ def _cheap_first(found: list[Worth]) -> list[Worth]:
     return ordered
 
 
-def _speeds(belief: Belief, supply: Source, steps: Sequence[complex]) -> tuple[FloatArray, FloatArray]:
+def _speeds(belief: Belief, steps: Sequence[Source]) -> tuple[FloatArray, FloatArray]:
     """Speed of each draw at each step, not a number where it stands; and the model's own error [rpm]."""
-    z = np.repeat(np.array(steps, dtype=np.complex128)[:, None], belief.draws_kept, axis=1)
-    found = scan(belief.draws, supply.voltage_v, z)
+    shape = (len(steps), belief.draws_kept)
+    z = np.broadcast_to(np.array([s.impedance_ohm for s in steps], dtype=np.complex128)[:, None], shape)
+    fed = np.broadcast_to(np.array([s.voltage_v for s in steps])[:, None], shape)
+    found = scan(belief.draws, fed, z)
     speed = np.where(found.runs, found.speed_rpm, np.nan).astype(np.float64)
     # A step at which many draws stand has no band that a reading could narrow; the others do.
     usable = found.runs.mean(axis=1) > 0.5

@@ -30,7 +30,14 @@ class PartKind(StrEnum):
     """A circuit of its own, like a rectifier with its zener"""
 
 
-FIRED = (PartKind.TRIAC, PartKind.DIAC, PartKind.VARISTOR, PartKind.OPTO, PartKind.COUPLER, PartKind.BLOCK)
+OPEN_KINDS = (
+    PartKind.TRIAC,
+    PartKind.DIAC,
+    PartKind.VARISTOR,
+    PartKind.OPTO,
+    PartKind.COUPLER,
+    PartKind.BLOCK,
+)
 """Parts that conduct only when something fires or drives them; to the network they are open"""
 
 UNIT = {
@@ -79,6 +86,8 @@ class Part:
     """tan δ of a capacitor [-]"""
     net_gate: str = ""
     """Net of a triac's gate; it carries no part of the line current"""
+    bleeds: str = ""
+    """The capacitor it empties [-]"""
 
     def __post_init__(self) -> None:
         low, high = _LIMITS[self.kind]
@@ -122,7 +131,7 @@ class Circuit:
     @cached_property
     def valued_parts(self) -> tuple[Part, ...]:
         """The parts that have an impedance, in order."""
-        return tuple(p for p in self.parts if p.kind not in (PartKind.CONTACT, PartKind.FUSE, *FIRED))
+        return tuple(p for p in self.parts if p.kind not in (PartKind.CONTACT, PartKind.FUSE, *OPEN_KINDS))
 
     def joins(self, part: Part, position: Position) -> bool:
         """Whether a part makes one net of two in a position: a closed contact, or a whole fuse."""

@@ -1,58 +1,49 @@
 """One job, computed: everything the two instruments and the stages show, from one call.
 
-`JobState` is what is known and wanted; `frame` answers with the staff, the power path at every step, the sizing curve,
-the parts of the bank, the proofs and the cautions; `live` with what of it changes while something is dragged. Nothing
-here has state of its own or does I/O.
+`JobState` is what is known and wanted; `frame` answers with the staff, the power path at every step, the parts of the
+regulator, the proofs and the cautions; `live` with what of it changes while something is dragged. Nothing here has
+state of its own, does I/O, or knows a way of regulating by name: that stands behind `fenwit.core.methods`.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from contextlib import AbstractContextManager, nullcontext
+from typing import Any
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.fit import Belief, Datum
+from fenwit.core.calibrate.fit import Belief
 from fenwit.core.caution import JobFacts, cautions
-from fenwit.core.errors import InputError
-from fenwit.core.frame import control, parts, proofs, steps
+from fenwit.core.frame.accepted import rule_rows, spread_rows
+from fenwit.core.frame.asked import Asked, asked, known, must_know
 from fenwit.core.frame.capacitors import working_volts
-from fenwit.core.frame.fan import Fan, known, refusal, regulated
-from fenwit.core.frame.paths import path
-from fenwit.core.frame.shown import (
-    CHECKED_DIMENSIONS,
-    Banks,
-    Check,
-    CurveStep,
-    Frame,
-    Live,
-    Mark,
-    ProofRow,
-    TapMark,
-)
-from fenwit.core.frame.state import JobState, Missing, Nameplate, Proof, Regulator, datum_of
-from fenwit.core.frame.steps import Step
-from fenwit.core.frame.taps import tap_sheet
-from fenwit.core.frame.why import Why, explain
-from fenwit.core.motor.kinds import Method, Suitability, suitability
-from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.frame.proofs import proof_rows, proof_summary
+from fenwit.core.frame.shown import CHECKED_DIMENSIONS, Check, Frame, Live, Mark, ProofRow, Side, TapMark
+from fenwit.core.frame.steps import aim_summary, aims, mark, paths
+from fenwit.core.frame.why import explain
+from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.state import Design, JobState, Missing, Nameplate, Proof, datum_of
+from fenwit.core.job.steps import SPEED, Steps, miss_text, misses, shown
+from fenwit.core.job.subject import Lacking, Refused
+from fenwit.core.job.taps import tap_sheet
+from fenwit.core.methods import of
+from fenwit.core.methods.seam import Reach, Why
+from fenwit.core.motor.kinds import Suitability, suitability
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
-from fenwit.core.size.bank import BankDesign, Choice
-from fenwit.core.size.control import PhaseDesign
 
 __all__ = [
-    "BankDesign",
-    "Banks",
+    "Design",
     "Frame",
     "JobState",
     "Live",
     "Missing",
     "Nameplate",
-    "PhaseDesign",
     "Proof",
-    "Regulator",
+    "datum_of",
     "frame",
     "live",
+    "reach",
+    "why",
 ]
 
 
@@ -67,8 +58,7 @@ def frame(state: JobState) -> Frame:
     Returns
     -------
     Frame
-        Staff, path, curve, parts, proofs and cautions; with `missing` filled and the rest empty where too little is
-        known [-]
+        Staff, path, parts, proofs and cautions; with `missing` filled and the rest empty where too little is known [-]
 
     Raises
     ------
@@ -76,79 +66,73 @@ def frame(state: JobState) -> Frame:
         Values that contradict each other; the field is named.
     """
     fits = suitability(state.kind) if state.kind else ()
-    refused = refusal(state)
-    if refused:
+    found = asked(state)
+    if isinstance(found, Refused):
         return Frame(
-            refused=refused,
+            refused=found.reason,
             suitability=fits,
             cautions=cautions(_facts(state, None)),
-            waits_for=f"refused: {refused.split(':')[0]}",
+            waits_for=f"refused: {found.brief}",
             waits_kind="refused",
+            method=state.method,
         )
-    found_fan = known(state)
-    if found_fan is None:
-        missing = datum_of(state)[1]
+    if isinstance(found, Lacking):
+        first = found.missing[0]
         return Frame(
-            missing=missing,
+            missing=found.missing,
             suitability=fits,
             cautions=cautions(_facts(state, None)),
-            waits_for=f"needs {missing[0].text}",
-            waits_kind="identify" if missing[0].stage == "identify" else "reading",
+            waits_for=f"needs {first.text}",
+            waits_kind="identify" if first.stage == "identify" else "reading",
+            method=state.method,
         )
-    with _alone(state, found_fan[1]):
-        return _frame(state, *found_fan, fits)
+    return _frame(found, fits)
 
 
-def _alone(state: JobState, fan: Fan) -> AbstractContextManager[object]:
-    return fan.lock if state.method is Method.PHASE_ANGLE else nullcontext()
-
-
-def _frame(state: JobState, datum: Datum, fan: Fan, fits: tuple[Suitability, ...]) -> Frame:
-    found = _steps(state, datum, fan)
-    moving = _moving(state, datum, fan, found)
-    rows = tuple(row for s in found for row in proofs.proof_rows(state, fan, s)) if state.design else ()
-    waits_for, waits = _waits_for(state, moving.marks, rows, any(p.refusal for p in moving.parts))
-    bank = regulated(datum, fan.supply, state.bank) if state.bank else None
-    built = control.control_of(fan, state.control) if state.control else None
-    fired = state.method is Method.PHASE_ANGLE
+def _frame(job: Asked, fits: tuple[Suitability, ...]) -> Frame:
+    state, subject = job.state, job.subject
+    steps = job.steps()
+    moving = _moving(job, steps)
+    rows = proof_rows(job, steps) if job.design else ()
+    waits_for, waits = _waits_for(job, moving.marks, rows, any(p.refusal for p in moving.parts))
+    built = job.regulation.built(subject, job.design) if job.design else None
     return Frame(
         **vars(moving),
         suitability=fits,
-        cautions=cautions(_facts(state, fan)),
+        cautions=cautions(_facts(state, job)),
         waits_for=waits_for,
         waits_kind=waits,
-        synchronous_rpm=synchronous_speed_rpm(datum.poles, datum.frequency_hz),
-        top_rpm=fan.full.speed_rpm * 1.04,
-        full=steps.shown(fan.full.speed_rpm, fan.direct_bands.speed_rpm, "rpm"),
-        zones=steps.fired_zones(fan, bool(state.control and state.control.starts_full))
-        if fired
-        else steps.zones(fan),
-        curve=steps.curve_points(fan),
-        curve_band=fan.curve_band,
-        spreads=parts.spread_rows(state, datum, fan, found)
-        if bank
-        else control.spread_rows(state, fan, found, built)
-        if built
-        else (),
-        wiring=parts.wire_rows(bank) if bank else control.wire_rows(built) if built else (),
+        proved=waits == "proved",
+        top_rpm=job.full_rpm * 1.04,
+        full=shown(job.full_rpm, subject.full_band, "rpm"),
+        spreads=spread_rows(job, steps),
+        wiring=built.lugs if built else (),
         proofs=rows,
-        proof_summary=proofs.proof_summary(rows),
-        checks=_checks(fan.belief),
-        assumptions=fan.belief.assumptions,
-        lost_draws=fan.belief.draws_lost,
-        taps=_tap_marks(state, fan),
+        proof_summary=proof_summary(rows),
+        assumptions=subject.assumptions,
+        **_of_machine(state, subject) if isinstance(subject, MachineFan) else {},
     )
 
 
+def _of_machine(state: JobState, fan: MachineFan) -> dict[str, Any]:
+    """What a frame has besides where an induction machine stands behind the regulator."""
+    return {
+        "synchronous_rpm": fan.synchronous_rpm,
+        "checks": _checks(fan.belief),
+        "lost_draws": fan.belief.draws_lost,
+        "taps": _tap_marks(state, fan),
+    }
+
+
 def live(state: JobState, dragged: bool = True) -> Live:
-    """What of a job's frame changes while wanted speeds are dragged or a bank is tried.
+    """What of a job's frame changes while wanted speeds are dragged or a regulator is tried.
 
     Parameters
     ----------
     state : JobState
         The job as it is tried [-]
     dragged : bool
-        Whether it will be asked again in a moment: then bands behind a triac lie between those of a few angles [-]
+        Whether it will be asked again in a moment: then a method may answer at a glance [-]
 
     Returns
     -------
@@ -160,77 +144,49 @@ def live(state: JobState, dragged: bool = True) -> Live:
     InputError
         As `frame`.
     """
-    found = known(state)
-    if found is None:
-        return Live()
-    with _alone(state, found[1]):
-        return _moving(state, *found, _steps(state, *found, dragged))
+    job = known(state)
+    return _moving(job, job.steps(dragged), dragged) if job else Live()
 
 
-def banks(state: JobState, shelf: Sequence[Choice]) -> Banks:
-    """The ten best banks for a job's wanted speeds, from the shelf first.
+def reach(state: JobState) -> Reach | None:
+    """Speed over the setting of a job's method: what it can do with this fan at all.
 
     Parameters
     ----------
     state : JobState
-        The job as it stands or is tried [-]
-    shelf : sequence of Choice
-        Capacitors on the shelf with how many are free for this job [-]
+        The job [-]
 
     Returns
     -------
-    Banks
-        Candidates best first, or a note why there is none [-]
+    Reach or None
+        None where nothing can be computed [-]
 
     Raises
     ------
     InputError
-        As `frame`, or more wanted speeds than can be searched for.
+        As `frame`.
     """
-    found = known(state)
-    if found is None:
-        missing = () if refusal(state) else datum_of(state)[1]
-        return Banks((), "Needs " + ", ".join(m.text for m in missing) if missing else "", ())
-    _, fan = found
-    steps.check_wanted(state, fan)
-    return parts.banks_of(state, fan, shelf)
+    job = known(state)
+    return job.regulation.reach(job.subject) if job else None
 
 
-def _steps(state: JobState, datum: Datum, fan: Fan, glance: bool = False) -> tuple[Step, ...]:
-    steps.check_wanted(state, fan)
-    return steps.steps_of(state, datum, fan, glance)
-
-
-def _moving(state: JobState, datum: Datum, fan: Fan, found: tuple[Step, ...], glance: bool = False) -> Live:
-    bank = regulated(datum, fan.supply, state.bank) if state.bank else None
-    built = control.control_of(fan, state.control) if state.control else None
+def _moving(job: Asked, steps: Steps, glance: bool = False) -> Live:
+    built = job.regulation.built(job.subject, job.design) if job.design else None
+    found = misses(job.full_rpm, steps) if job.design else ()
     return Live(
-        marks=tuple(steps.mark(state, fan, s) for s in found),
-        paths=tuple(path(fan, s) for s in found) or (path(fan, steps.direct_step(fan)),),
-        curve_steps=tuple(
-            CurveStep(s.number, s.label, s.capacitance_f, s.shown_point.speed_rpm if s.shown_point else None)
-            for s in found
-            if s.capacitance_f is not None
-        ),
-        aims=steps.aims(state, fan, found),
-        aim_summary=steps.aim_summary(state),
-        parts=parts.part_rows(bank, found) if bank else control.part_rows(built) if built else (),
-        rules=parts.rule_rows(state, fan, found, bank)
-        if bank
-        else control.rule_rows(state, fan, found, built)
-        if built
-        else (),
-        miss_text=_built_miss(fan, found) if state.design else "",
-        method=state.method,
+        marks=tuple(mark(job, s) for s in steps),
+        paths=paths(job, steps),
+        zones=job.regulation.zones(job.subject, job.design),
+        aims=aims(job, steps),
+        aim_summary=aim_summary(job.state),
+        parts=built.parts if built else (),
+        rules=rule_rows(job, steps),
+        miss_text=miss_text(max(m.share for m in found)) if found else "",
+        method=job.regulation.key,
     )
 
 
-def _built_miss(fan: Fan, found: tuple[Step, ...]) -> str:
-    misses = steps.misses(fan, found)
-    return parts.miss_text(max(m.share for m in misses)) if misses else ""
-
-
-def _tap_marks(state: JobState, fan: Fan) -> tuple[TapMark, ...]:
+def _tap_marks(state: JobState, fan: MachineFan) -> tuple[TapMark, ...]:
     """Speeds of the taps for the staff: the range over both connections where it is not known which."""
     sheet = tap_sheet(state, fan.belief, fan.supply)
     marks = []
@@ -244,48 +200,49 @@ def _tap_marks(state: JobState, fan: Fan) -> tuple[TapMark, ...]:
     return tuple(marks)
 
 
-def _facts(state: JobState, fan: Fan | None) -> JobFacts:
+def _facts(state: JobState, job: Asked | None) -> JobFacts:
     read = dict(state.readings)
-    slowest = min(state.wanted_rpm) / fan.full.speed_rpm if fan and state.wanted_rpm else None
+    fan = job.subject if job and isinstance(job.subject, MachineFan) else None
+    slowest = min(state.wanted_rpm) / job.full_rpm if job and state.wanted_rpm else None
+    design = state.design
     return JobFacts(
         kind=state.kind,
         supply_voltage_v=state.supply_voltage_v,
         run_capacitance_f=read.get("run_capacitance_f", state.nameplate.run_capacitance_f),
-        capacitor_voltage_v=fan.full.capacitor_voltage_v if fan else None,
-        regulator=state.design is not None,
-        triac=state.control is not None,
+        capacitor_voltage_v=fan.full_point.capacitor_voltage_v if fan else None,
+        regulator=None if design is None else of(design.method).cautions(design),
         slowest_share=slowest,
         leads=bool(state.findings.leads),
         sections=_sections(state, fan),
     )
 
 
-def _sections(state: JobState, fan: Fan | None) -> tuple[tuple[str, float, float], ...]:
+def _sections(state: JobState, fan: MachineFan | None) -> tuple[tuple[str, float, float], ...]:
     block = state.findings.block
     if block is None:
         return ()
-    volts = fan.full.capacitor_voltage_v if fan else None
+    volts = fan.full_point.capacitor_voltage_v if fan else None
     return tuple((s.name, s.rated_f, working_volts(state, s, block, volts)) for s in block.sections)
 
 
 def _waits_for(
-    state: JobState, marks: Sequence[Mark], rows: Sequence[ProofRow], refused_part: bool
+    job: Asked, marks: Sequence[Mark], rows: Sequence[ProofRow], refused_part: bool
 ) -> tuple[str, str]:
-    if not state.wanted_rpm:
+    if not job.state.wanted_rpm:
         return "speeds to be set", "aim"
-    if state.design is None:
-        return ("bank" if state.method is Method.SERIES_CAPACITOR else "control") + " to be sized", "size"
+    if job.design is None:
+        return f"{job.regulation.noun} to be sized", "size"
     unusable = next((m for m in marks if m.verdict is not StepVerdict.OK), None)
     if unusable:
         fate = "is barred" if unusable.verdict is StepVerdict.BARRED else "does not start"
         return f"step {unusable.step} {fate}: choose again", "size"
     if refused_part:
         return "a part that bears it: choose again", "size"
-    failed = [r for r in rows if r.verdict is Verdict.FAIL]
+    failed = next((r for r in rows if r.verdict is Verdict.FAIL), None)
     if failed:
-        slow = failed[0].words.find(" below ") >= 0 and failed[0].quantity == "speed_rpm"
-        return f"step {failed[0].step} {'is slow' if slow else 'fails'}: find out why", "prove"
-    unread = [r.step for r in rows if r.quantity == "speed_rpm" and r.verdict is None]
+        slow = failed.side is Side.BELOW and failed.quantity == SPEED.key
+        return f"step {failed.step} {'is slow' if slow else 'fails'}: find out why", "prove"
+    unread = [r.step for r in rows if r.quantity == SPEED.key and r.verdict is None]
     if unread:
         return f"step {unread[0]} to be read", "prove"
     return "proved", "proved"
@@ -324,7 +281,4 @@ def why(state: JobState, key: str) -> Why:
     InputError
         No such number in this job.
     """
-    found = known(state)
-    if found is None:
-        raise InputError("of", key, "a number shown in this job", "nothing is computed yet")
-    return explain(state, *found, key)
+    return explain(must_know(state), key)

@@ -9,10 +9,9 @@ from typing import TYPE_CHECKING
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.drift import Drift, drift
 from fenwit.core.caution import Discharge, discharge
-from fenwit.core.frame.fan import known
-from fenwit.core.frame.findings import block_now
-from fenwit.core.frame.shown import Shown
-from fenwit.core.frame.steps import shown
+from fenwit.core.frame.asked import machine_in
+from fenwit.core.job.findings import block_now
+from fenwit.core.job.steps import Shown, shown
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.size.block import (
     Block,
@@ -30,7 +29,7 @@ from fenwit.core.size.block import (
 )
 
 if TYPE_CHECKING:
-    from fenwit.core.frame.state import JobState
+    from fenwit.core.job.state import JobState
 
 USUAL_WORK = 1.8
 """A run capacitor stands at about this many times the supply, until it was read [-]"""
@@ -167,13 +166,13 @@ def capacitors(
             (), (), (), "", (), "describe the block: its sections, their leads, what is printed on them"
         )
     touched = dict(touched_by(block))
-    found = known(state)
+    fan = machine_in(state)
     rows = tuple(
         _section(state, s, block, touched[s.name], (history or {}).get(s.name, ()),
-                 found[1].full.capacitor_voltage_v if found else None)
+                 fan.full_point.capacitor_voltage_v if fan else None)
         for s in block.sections
     )  # fmt: skip
-    if found is None or state.kind not in (MotorKind.PSC, MotorKind.PSC_TAPPED):
+    if fan is None or state.kind not in (MotorKind.PSC, MotorKind.PSC_TAPPED):
         return CapacitorsShown(
             rows,
             (),
@@ -182,7 +181,7 @@ def capacitors(
             (),
             "speeds need a calibrated motor with a run capacitor: kind, nameplate, full-speed rpm",
         )
-    belief, supply = found[1].belief, found[1].supply
+    belief, supply = fan.belief, fan.supply
     steps = consequences(belief, supply, block)
     blamed = suspects(belief, supply, block, complaint, step) if complaint else ()
     ways = connections(belief, supply, block, state.findings.spare) if state.findings.spare else ()

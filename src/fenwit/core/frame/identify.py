@@ -8,11 +8,11 @@ from dataclasses import dataclass
 
 from fenwit.core.calibrate.leads import LeadFinding, LeadTree, remembered
 from fenwit.core.calibrate.roles import CAPACITOR, COMMON
-from fenwit.core.frame.fan import known
-from fenwit.core.frame.findings import Findings, lead_sheet
-from fenwit.core.frame.state import JobState
+from fenwit.core.frame.asked import machine_in
 from fenwit.core.frame.suits import Suited, suited
-from fenwit.core.frame.taps import TapSheet, tap_sheet
+from fenwit.core.job.findings import Findings, lead_sheet
+from fenwit.core.job.state import JobState
+from fenwit.core.job.taps import TapSheet, tap_sheet
 from fenwit.core.motor.evidence import OBSERVATIONS, Word, speaks, weigh
 from fenwit.core.motor.kinds import KINDS, MotorKind
 
@@ -164,8 +164,7 @@ def identify(state: JobState) -> IdentifyShown:
     InputError
         Values that contradict each other.
     """
-    found = known(state)
-    fan = found[1] if found else None
+    fan = machine_in(state)
     taps = tap_sheet(state, fan.belief, fan.supply) if fan else None
     leads = _leads(state)
     waits = ""

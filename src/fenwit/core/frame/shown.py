@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution
-from fenwit.core.frame.state import Missing
+from fenwit.core.job.state import Missing
+from fenwit.core.job.steps import PlaceKind, Shown, Told
+from fenwit.core.methods.seam import Lug, PartRow, Zone
 from fenwit.core.motor.kinds import Method, Suitability
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
@@ -15,37 +18,12 @@ from fenwit.core.size.tolerance import Cause
 
 
 @dataclass(frozen=True)
-class Shown:
-    """A number as it is to be read: digits by its uncertainty, unit apart."""
-
-    value: float
-    number: str
-    unit: str
-    low: float | None = None
-    high: float | None = None
-
-    @property
-    def text(self) -> str:
-        """Number and unit in one."""
-        return f"{self.number} {self.unit}".strip()
-
-
-@dataclass(frozen=True)
-class Zone:
-    """A stretch of the staff to keep away from."""
-
-    low_rpm: float
-    high_rpm: float
-    text: str
-
-
-@dataclass(frozen=True)
 class Mark:
     """One step on the staff."""
 
     step: int
     label: str
-    """What the regulator joins at this step; empty before a bank is chosen"""
+    """What the regulator does at this step; empty before one is chosen"""
     wanted_rpm: float | None
     predicted: Shown | None
     share_text: str
@@ -57,58 +35,34 @@ class Mark:
     """Share of likely motors that would not start or hold this step [-]"""
     may_exceed: float
     """Share of likely motors that would get more than the allowed motor volts [-]"""
+    at: float | None
+    """Where it stands on the axis of the method's reach; None where nothing single stands there [any]"""
+
+
+@dataclass(frozen=True)
+class PathPlace:
+    """One place of the power path."""
+
+    kind: PlaceKind
+    name: str
+    """What stands here at this step; empty where that goes without saying"""
+    values: tuple[Told, ...]
+    power_w: float
+    """What flows into it [W]"""
+    loss_w: float
+    """What leaves the flow here [W]"""
+    loss: Told | None
+    warning: Told | None
 
 
 @dataclass(frozen=True)
 class Path:
-    """Power from supply to air at one step; step 0 is Off."""
+    """Power from supply to air at one step."""
 
     step: int
     runs: bool
     note: str
-    supply_w: float
-    regulator_loss_w: float
-    motor_loss_w: float
-    friction_w: float
-    air_w: float
-    supply: tuple[str, ...]
-    regulator_name: str
-    regulator: tuple[str, ...]
-    motor: tuple[str, ...]
-    motor_loss_text: str
-    blades: tuple[str, ...]
-    air: tuple[str, ...]
-    warning: str
-
-
-@dataclass(frozen=True)
-class CurvePoint:
-    """One point of speed over capacitance."""
-
-    capacitance_f: float
-    speed_rpm: float
-    state: str
-    """ok, barred or stall"""
-
-
-@dataclass(frozen=True)
-class CurveBand:
-    """Band of the curve at one capacitance."""
-
-    capacitance_f: float
-    low_rpm: float
-    high_rpm: float
-
-
-@dataclass(frozen=True)
-class CurveStep:
-    """A step as a point on the curve."""
-
-    step: int
-    label: str
-    capacitance_f: float
-    speed_rpm: float | None
-    """None where the step is barred or does not start [rpm]"""
+    places: tuple[PathPlace, ...]
 
 
 @dataclass(frozen=True)
@@ -120,55 +74,16 @@ class Aim:
     share_text: str
     gap_text: str
     needed_text: str
-    needed_f: float | None
+    explained: bool
+    """Whether a setting is needed that can be explained"""
     power_text: str
     rise_text: str
     start_text: str
     reason: str
     nearest_rpm: float | None
-    hand_f: float | None
-    hand_text: str
-    needed_deg: float | None = None
-    """Firing angle, where phase angle is what it is reckoned with [°]"""
-
-
-@dataclass(frozen=True)
-class StressShown:
-    """One burden of a part as a bar with its words."""
-
-    burden: str
-    share: float
-    """Stress over rating [-]"""
-    text: str
-    """Like 250 of 305 V"""
-    where: str
-    """Worst position, moment and mains"""
-    holds: bool
-
-
-@dataclass(frozen=True)
-class PartRow:
-    """A part of the bank: what it is, what it is rated for and what it bears."""
-
-    name: str
-    role: str
-    text: str
-    bench: str
-    """Its value in bench notation, as typed when it is set by hand"""
-    rating_text: str
-    limit_text: str
-    """What bounds the value, where something does"""
-    stresses: tuple[StressShown, ...]
-    worst: int
-    """Which of the stresses is nearest to its limit"""
-    by_hand: bool
-    refusal: str
-    note: str
-    capacitor: bool
-    nominal_bench: str
-    measured_bench: str
-    part_class: str
-    shelf_id: int | None
+    hint_at: float | None
+    """A cruder estimate, on the axis of the method's reach [any]"""
+    hint_text: str
 
 
 @dataclass(frozen=True)
@@ -196,51 +111,28 @@ class SpreadShown:
     mains: str
     motor: str
     widest: Cause
-    words: str
+    advice: str
+    """What to do about the widest cause; may be empty [-]"""
+    remarks: tuple[str, ...]
+    """What happens in some of the cases"""
+
+    @property
+    def words(self) -> str:
+        """All of it in one."""
+        causes = {
+            Cause.PARTS: "the parts",
+            Cause.MAINS: "the mains",
+            Cause.MOTOR: "what is not known of the motor",
+        }
+        lead = f"widest by {causes[self.widest]}" + (f": {self.advice}" if self.advice else "")
+        return "; ".join((lead, *self.remarks))
 
 
-@dataclass(frozen=True)
-class Candidate:
-    """A bank to choose."""
+class Side(StrEnum):
+    """On which side of what was expected a reading lies."""
 
-    text: str
-    capacitors: tuple[CandidatePart, ...]
-    patterns: tuple[str, ...]
-    speed_rpm: tuple[float, ...]
-    miss_text: str
-    evenness_text: str
-    shelf_text: str
-    chosen: bool
-
-
-@dataclass(frozen=True)
-class CandidatePart:
-    """One capacitor of a candidate."""
-
-    bench: str
-    measured_bench: str
-    part_class: str
-    rated_v: float
-    tolerance: float
-    shelf_id: int | None
-
-
-@dataclass(frozen=True)
-class Banks:
-    """The ten best banks, and what was left out of the search."""
-
-    candidates: tuple[Candidate, ...]
-    note: str
-    left_out: tuple[str, ...]
-    """Shelf parts that may not stand here, each with its reason"""
-
-
-@dataclass(frozen=True)
-class WireRow:
-    """One lug of the switch with what it is wired to."""
-
-    lug: str
-    text: str
+    BELOW = "below"
+    ABOVE = "above"
 
 
 @dataclass(frozen=True)
@@ -256,6 +148,8 @@ class ProofRow:
     high: float
     reading: str
     verdict: Verdict | None
+    side: Side | None
+    """Where the reading did not pass"""
     words: str
     captured: bool = False
     """Read off a scope; not asked for where there is none"""
@@ -299,15 +193,15 @@ class Live:
 
     marks: tuple[Mark, ...] = ()
     paths: tuple[Path, ...] = ()
-    curve_steps: tuple[CurveStep, ...] = ()
+    zones: tuple[Zone, ...] = ()
     aims: tuple[Aim, ...] = ()
     aim_summary: str = ""
     parts: tuple[PartRow, ...] = ()
     rules: tuple[RuleShown, ...] = ()
     miss_text: str = ""
     """Worst miss of what is chosen as it would be built, of full speed; empty while none is chosen"""
-    method: Method = Method.SERIES_CAPACITOR
-    """What the steps are made by: as chosen, or as they are aimed with"""
+    method: Method | None = None
+    """What the steps are made by: as chosen, or as they are aimed with; None while nothing is computed"""
 
 
 @dataclass(frozen=True)
@@ -316,19 +210,18 @@ class Frame(Live):
 
     missing: tuple[Missing, ...] = ()
     refused: str = ""
-    """Why a series regulator is refused for this motor; empty when it is not"""
+    """Why nothing is predicted for this motor by this method; empty when something is"""
     suitability: tuple[Suitability, ...] = ()
     cautions: tuple[Caution, ...] = ()
     waits_for: str = ""
     waits_kind: str = ""
+    proved: bool = False
+    """Every step was read and none failed"""
     synchronous_rpm: float | None = None
     top_rpm: float | None = None
     full: Shown | None = None
-    zones: tuple[Zone, ...] = ()
-    curve: tuple[CurvePoint, ...] = ()
-    curve_band: tuple[CurveBand, ...] = ()
     spreads: tuple[SpreadShown, ...] = ()
-    wiring: tuple[WireRow, ...] = ()
+    wiring: tuple[Lug, ...] = ()
     proofs: tuple[ProofRow, ...] = ()
     proof_summary: str = ""
     checks: tuple[Check, ...] = ()

@@ -9,19 +9,20 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.calibrate.datum import Datum
 from fenwit.core.calibrate.fit import Belief, ReadingCheck, believe
 from fenwit.core.calibrate.slips import likely_cause
 from fenwit.core.calibrate.worth import Worth, candidates, parts_to_try, worth
 from fenwit.core.errors import InputError
-from fenwit.core.frame.fan import Fan, known
-from fenwit.core.frame.state import JobState, RunState, run_of
-from fenwit.core.frame.steps import Step, steps_of
-from fenwit.core.frame.taps import TapSheet, tap_sheet
-from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.frame.asked import Asked, known
+from fenwit.core.job.machine import MachineFan, MachineStep
+from fenwit.core.job.state import JobState, RunState, run_of
+from fenwit.core.job.steps import Steps
+from fenwit.core.job.taps import TapSheet, tap_sheet
+from fenwit.core.methods.common.series import torque_behind
+from fenwit.core.methods.seam import Behind
 from fenwit.core.motor.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
-from fenwit.core.operating import Source, torque_nm
+from fenwit.core.operating import Source
 
 FloatArray = NDArray[np.float64]
 _CURVE = 61
@@ -156,34 +157,39 @@ def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudySho
         Values that contradict each other.
     """
     rise = _rise(state)
-    found = known(state)
-    if found is None:
+    job = known(state)
+    if job is None or not isinstance(job.subject, MachineFan):
         return StudyShown((), None, (), step, (), rise[1], "", "")
-    datum, fan = found
-    steps = steps_of(state, datum, fan)
+    fan, steps = job.subject, job.steps()
     belief = fan.belief
     taps = tap_sheet(state, belief, fan.supply)
     chosen = next((s for s in steps if s.number == step), steps[0] if steps else None)
-    shrinks = _shrinks(datum, fan, chosen, order)
-    aims = (
-        [s.impedance_ohm for s in steps if s.usable] or [parts_to_try(belief)[0][0]]
-        if parts_to_try(belief)
-        else []
-    )
-    following = worth(belief, fan.supply, aims, candidates(belief, parts_to_try(belief)))[:_NEXT]
-    numbers = [s.number for s in steps if s.usable]
+    seen = {s.number: b for s in steps if (b := job.regulation.behind(fan, s)) is not None}
     return StudyShown(
         checks=tuple(_check(state, belief, c, taps) for c in belief.checks),
-        plot=_plot(fan, steps),
-        shrinks=shrinks,
+        plot=_plot(fan, steps, seen),
+        shrinks=_shrinks(fan, seen.get(chosen.number) if chosen else None, order),
         shrink_step=chosen.number if chosen else 0,
-        next=tuple(_next(w, numbers) for w in following),
+        next=_following(job, fan, steps, seen),
         rise_text=rise[1],
         inertia_text=_inertia(state, fan),
         lost_text=f"{belief.draws_lost} of the sampled motors would not run and are left out"
         if belief.draws_lost
         else "",
     )
+
+
+def _following(job: Asked, fan: MachineFan, steps: Steps, seen: dict[int, Behind]) -> tuple[NextShown, ...]:
+    """The readings worth most, by what they would do to the bands of the steps."""
+    belief, supply = fan.belief, fan.supply
+    parts = parts_to_try(belief)
+    sources = [b.like for b in seen.values()]
+    numbers = list(seen)
+    if not sources and parts:
+        sources = [Source(supply.voltage_v, supply.frequency_hz, parts[0][0])]
+    found = worth(belief, supply, sources, candidates(belief, parts))
+    now = {s.number: s.speed_band.half_width for s in steps if s.speed_band}
+    return tuple(_next(w, numbers, now) for w in found[:_NEXT])
 
 
 def _show(quantity: str, value: float) -> str:
@@ -225,56 +231,49 @@ def _runs_used(state: JobState) -> list[RunState]:
     return [r for r in state.runs if run_of(state, r) is not None]
 
 
-def _curves(belief: Belief, source: Source, speed: FloatArray, label: str, step: int) -> Curve:
-    """Motor torque behind what stands in the line, with its band, on one grid of speeds."""
-    n_s = synchronous_speed_rpm(belief.datum.poles, source.frequency_hz)
-    volts, z = np.array(source.voltage_v), np.array(source.impedance_ohm)
-    best = torque_nm(belief.motor.respond(1 - speed / n_s, source.frequency_hz), volts, z)
-    drawn = belief.model.motor(belief.theta[..., None])
-    many = torque_nm(drawn.respond(1 - speed / n_s, source.frequency_hz), volts, z)
-    low, high = np.percentile(many, [5, 95], axis=0)
-    return Curve(label, _list(best), _list(low), _list(high), step)
-
-
 def _list(values: FloatArray) -> tuple[float, ...]:
     return tuple(float(f"{v:.5g}") for v in values)
 
 
-def _plot(fan: Fan, steps: Sequence[Step]) -> TorquePlot:
+def _curve(label: str, torque: tuple[FloatArray, FloatArray, FloatArray], step: int) -> Curve:
+    best, low, high = torque
+    return Curve(label, _list(best), _list(low), _list(high), step)
+
+
+def _plot(fan: MachineFan, steps: Steps, seen: dict[int, Behind]) -> TorquePlot:
+    """Torque of the motor at full and behind the regulator at every step, against the fan's."""
     belief = fan.belief
-    n_s = synchronous_speed_rpm(belief.datum.poles, fan.supply.frequency_hz)
-    speed = np.linspace(0.0, 1.0, _CURVE) * n_s
+    speed = np.linspace(0.0, 1.0, _CURVE) * fan.synchronous_rpm
     loads = belief.model.load(belief.theta).torque_nm(speed)
     low, high = np.percentile(loads, [5, 95], axis=0)
     load = Curve("load", _list(belief.load.torque_nm(speed)), _list(low), _list(high), None)
-    motors = [_curves(belief, fan.supply, speed, "full", 0)]
-    full = fan.full
+    motors = [_curve("full", torque_behind(fan, fan.supply, speed), 0)]
+    full, band = fan.full_point, fan.direct_bands.speed_rpm
     points = [
         CrossPoint(
-            0, "full", full.speed_rpm, full.torque_nm, fan.direct_bands.speed_rpm.low, fan.direct_bands.speed_rpm.high,
-            f"{full.speed_rpm:.0f} rpm",
+            0, "full", full.speed_rpm, full.torque_nm, band.low, band.high, f"{full.speed_rpm:.0f} rpm"
         )
-    ]  # fmt: skip
+    ]
     for s in steps:
-        point = s.shown_point
-        if point is None or s.bands is None or s.impedance_ohm == 0:
+        point = s.shown_point if isinstance(s, MachineStep) else None
+        behind, band_here = seen.get(s.number), s.speed_band
+        if point is None or behind is None or band_here is None:
             continue
-        source = Source(fan.supply.voltage_v, fan.supply.frequency_hz, s.impedance_ohm)
-        motors.append(_curves(belief, source, speed, f"step {s.number}", s.number))
-        band = s.bands.speed_rpm
+        motors.append(_curve(f"step {s.number}", behind.torque_nm(speed), s.number))
         points.append(
             CrossPoint(
-                s.number, f"step {s.number}", point.speed_rpm, point.torque_nm, band.low, band.high,
+                s.number, f"step {s.number}", point.speed_rpm, point.torque_nm, band_here.low, band_here.high,
                 f"{point.speed_rpm:.0f} rpm",
             )
         )  # fmt: skip
     return TorquePlot(_list(speed), load, tuple(motors), tuple(points))
 
 
-def _shrinks(datum: Datum, fan: Fan, step: Step | None, order: Sequence[str]) -> tuple[Shrink, ...]:
+def _shrinks(fan: MachineFan, behind: Behind | None, order: Sequence[str]) -> tuple[Shrink, ...]:
     """The band of a step as it was with the first reading, the first two, and so on."""
-    if step is None or step.impedance_ohm == 0 or not step.usable:
+    if behind is None:
         return ()
+    datum = fan.datum
     stripped = Datum(
         datum.kind, datum.poles, datum.rated_voltage_v, datum.rated_frequency_hz, datum.supply_voltage_v,
         datum.frequency_hz, datum.full_speed_rpm, run_capacitance_f=datum.run_capacitance_f,
@@ -284,15 +283,11 @@ def _shrinks(datum: Datum, fan: Fan, step: Step | None, order: Sequence[str]) ->
     queue = [name for name in order if _has(datum, name)]
     for i in range(len(queue) + 1):
         try:
-            belief = believe(now)
-            band = step_bands(belief, fan.supply, [step.impedance_ohm])[0]
+            band, middle = behind.speed_band(believe(now))
         except InputError:
-            belief, band = None, None  # not enough to say anything yet
-        if band is not None and band.speed_rpm.high > 0:
-            speed = band.speed_rpm
-            found.append(
-                Shrink(said, speed.low, speed.high, band.middle_speed_rpm, f"± {speed.half_width:.0f} rpm")
-            )
+            band = None  # not enough to say anything yet
+        if band is not None and band.high > 0:
+            found.append(Shrink(said, band.low, band.high, middle, f"± {band.half_width:.0f} rpm"))
         if i < len(queue):
             now, said = _with(now, datum, queue[i]), _said(datum, queue[i])
     return tuple(found)
@@ -328,18 +323,20 @@ def _said(datum: Datum, name: str) -> str:
     return f"{NAMES[quantity]}, {datum.runs[int(number)].label}"
 
 
-def _next(found: Worth, numbers: Sequence[int]) -> NextShown:
+def _next(found: Worth, numbers: Sequence[int], now: dict[int, float]) -> NextShown:
+    """A reading with what it would give; the band as it stands is the step's own, scaled as it would shrink."""
     c = found.candidate
     i = found.step
-    name = f"step {numbers[i]}" if i < len(numbers) else "a middle step"
+    before, after = found.before_rpm[i], found.half_width_rpm[i]
+    name = "a middle step"
+    if i < len(numbers):
+        name = f"step {numbers[i]}"
+        own = now.get(numbers[i], before)
+        before, after = own, after * own / before if before > 0 else after
     z = c.impedance_ohm
     what = "" if z is None else "capacitor" if z.imag else "resistor"
     return NextShown(
-        c.words,
-        f"band on {name} from ±{found.before_rpm[i]:.0f} to ±{found.half_width_rpm[i]:.0f} rpm",
-        c.quantity,
-        what,
-        c.part_text,
+        c.words, f"band on {name} from ±{before:.0f} to ±{after:.0f} rpm", c.quantity, what, c.part_text
     )
 
 
@@ -358,7 +355,7 @@ def _rise(state: JobState) -> tuple[WindingRise | None, str]:
     )
 
 
-def _inertia(state: JobState, fan: Fan) -> str:
+def _inertia(state: JobState, fan: MachineFan) -> str:
     seconds = dict(state.readings).get("run_up_s")
     if seconds is None:
         return ""

@@ -2,45 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
-
-import numpy as np
+from typing import Any
 
 from fenwit.core import quantity as q
-from fenwit.core.frame import control
-from fenwit.core.frame.fan import Fan, known, regulated
-from fenwit.core.frame.fired import curve_of, waveforms_of
-from fenwit.core.frame.parts import part_rows
-from fenwit.core.frame.paths import decibels
-from fenwit.core.frame.shown import Frame, PartRow
-from fenwit.core.frame.state import JobState
-from fenwit.core.frame.steps import Step, in_the_line, share_text, shown, steps_of
+from fenwit.core.frame.asked import Asked, known
+from fenwit.core.frame.shown import Frame
+from fenwit.core.job.machine import MachineFan, MachineStep, decibels
+from fenwit.core.job.state import JobState
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, PlaceKind, Step, Steps, shown
 from fenwit.core.load import flow_share
-from fenwit.core.motor.kinds import Method
+from fenwit.core.methods.seam import Column, Table
 from fenwit.core.motor.machine import relative_rise
 
 
-@dataclass(frozen=True)
-class Column:
-    """A column with its unit; empty where there is none."""
-
-    name: str
-    unit: str = ""
-
-
-@dataclass(frozen=True)
-class Table:
-    """Numbers as text, ready to be read or saved."""
-
-    key: str
-    title: str
-    columns: tuple[Column, ...]
-    rows: tuple[tuple[str, ...], ...]
-
-
 def tables(state: JobState) -> tuple[Table, ...]:
-    """Speed, loss, motor volts and heat at every step; the curve; and the parts with what they bear.
+    """Speed, loss, motor volts and heat at every step; what the method has besides; the parts with what they bear.
 
     Parameters
     ----------
@@ -57,172 +35,84 @@ def tables(state: JobState) -> tuple[Table, ...]:
     InputError
         As `frame`.
     """
-    known_fan = known(state)
-    if known_fan is None:
+    job = known(state)
+    if job is None:
         return ()
-    datum, fan = known_fan
-    found = steps_of(state, datum, fan)
-    rows = []
-    for s in found:
-        point, bands = s.shown_point, s.bands
-        if point is None:
-            rows.append((str(s.number), in_the_line(s), s.verdict.value, *[""] * 10))
-            continue
-        share = point.speed_rpm / fan.full.speed_rpm
-        rows.append(
-            (
-                str(s.number),
-                in_the_line(s),
-                shown(point.speed_rpm, bands.speed_rpm if bands else None, "").text,
-                share_text(point.speed_rpm, fan).removesuffix(" %"),
-                shown(point.motor_voltage_v, bands.motor_voltage_v if bands else None, "").text,
-                shown(point.line_current_a, bands.line_current_a if bands else None, "", 1000.0).text,
-                shown(point.input_power_w, bands.input_power_w if bands else None, "").text,
-                f"{point.power_factor:.2f}",
-                q.plain(point.series_loss_w, 2),
-                shown(point.motor_loss_w, bands.motor_loss_w if bands else None, "").text,
-                f"{relative_rise(point.motor_loss_w / fan.full.motor_loss_w, share):.2f}",
-                f"{100 * flow_share(share):.0f}",
-                decibels(share).removesuffix(" dB"),
-            )
-        )
-    steps = Table(
-        "steps",
-        "Every step",
-        (
-            Column("step"),
-            Column("in the line"),
-            Column("speed", "rpm"),
-            Column("of full", "%"),
-            Column("motor volts", "V"),
-            Column("line", "mA"),
-            Column("input", "W"),
-            Column("pf"),
-            Column("regulator heat", "W"),
-            Column("motor heat", "W"),
-            Column("winding rise", "× full"),
-            Column("flow", "% of full"),
-            Column("noise", "dB"),
-        ),
-        tuple(rows),
-    )
-    found_tables = [
-        steps,
-        *(_fired(state, fan, found) if state.method is Method.PHASE_ANGLE else [_over_capacitance(fan)]),
-    ]
-    rows_of_parts: tuple[PartRow, ...] = ()
-    if state.bank:
-        rows_of_parts = part_rows(regulated(datum, fan.supply, state.bank), found)
-    elif state.control:
-        rows_of_parts = control.part_rows(control.control_of(fan, state.control))
-    if rows_of_parts:
-        found_tables.append(
-            Table(
-                "parts",
-                "Every part and what it bears",
-                (
-                    Column("part"),
-                    Column("what"),
-                    Column("burden"),
-                    Column("stress and rating"),
-                    Column("worst at"),
-                ),
-                tuple((p.name, p.text, s.burden, s.text, s.where) for p in rows_of_parts for s in p.stresses),
-            )
-        )
-    return tuple(found_tables)
+    steps = job.steps()
+    found = [_steps(job, steps), *job.regulation.tables(job.subject, steps)]
+    if job.design is not None:
+        found.append(_parts(job))
+    return tuple(found)
 
 
-def _over_capacitance(fan: Fan) -> Table:
-    curve = fan.curve
-    words = {True: "ok", False: "barred"}
+def _parts(job: Asked) -> Table:
+    parts = job.regulation.built(job.subject, job.design).parts
     return Table(
-        "curve",
-        "Speed over series capacitance",
+        "parts",
+        "Every part and what it bears",
         (
-            Column("in the line", "µF"),
-            Column("speed", "rpm"),
-            Column("motor volts", "V"),
-            Column("state"),
+            Column("part"),
+            Column("what"),
+            Column("burden"),
+            Column("stress and rating"),
+            Column("worst at"),
         ),
-        tuple(
-            (
-                q.plain(float(c) * 1e6),
-                f"{speed:.0f}" if ok else "",
-                q.plain(float(volts)) if ok else "",
-                words[bool(ok)] if runs else "will not start",
-            )
-            for c, speed, volts, ok, runs in zip(
-                curve.capacitance_f,
-                curve.scan.speed_rpm,
-                curve.scan.motor_voltage_v,
-                curve.usable,
-                curve.scan.runs,
-                strict=True,
-            )
-        ),
+        tuple((p.name, p.text, s.burden, s.text, s.where) for p in parts for s in p.stresses),
     )
 
 
-_WAVE_EVERY = 5
+def _steps(job: Asked, steps: Steps) -> Table:
+    heads = [Column("step"), Column("in the line"), Column("speed", "rpm"), Column("of full", "%")]
+    if isinstance(job.subject, MachineFan):
+        heads += _MACHINE
+    return Table("steps", "Every step", tuple(heads), tuple(_row(job, s, len(heads)) for s in steps))
 
 
-def _fired(state: JobState, fan: Fan, found: Sequence[Step]) -> list[Table]:
-    """The knob curve, and one period of every step's waves."""
-    curve = curve_of(fan)
+_MACHINE = (
+    Column("motor volts", "V"),
+    Column("line", "mA"),
+    Column("input", "W"),
+    Column("pf"),
+    Column("regulator heat", "W"),
+    Column("motor heat", "W"),
+    Column("winding rise", "× full"),
+    Column("flow", "% of full"),
+    Column("noise", "dB"),
+)
+"""What is known of a step besides where a machine stands behind the regulator"""
 
-    def or_none(value: float, digits: int = 0) -> str:
-        return f"{value:.{digits}f}" if value > 0 else ""
 
-    tables_ = [
-        Table(
-            "curve",
-            "Speed over firing angle",
-            (
-                Column("fires at", "°"),
-                Column("from rest", "rpm"),
-                Column("coming down", "rpm"),
-                Column("motor volts", "V"),
-                Column("input", "W"),
-                Column("current ends", "°"),
-            ),
-            tuple(
-                (f"{a:.1f}", or_none(up), or_none(down), or_none(volts), or_none(watts, 1), or_none(ends, 1))
-                for a, up, down, volts, watts, ends in zip(
-                    curve.firing_deg,
-                    curve.speed_rpm,
-                    curve.held_rpm,
-                    curve.motor_v,
-                    curve.power_w,
-                    curve.extinction_deg,
-                    strict=True,
-                )
-            ),
-        )
-    ]
-    for step in found:
-        point = step.fired
-        if point is None or not step.usable:
-            continue
-        w = waveforms_of(fan, point)
-        columns = [w.supply_v, w.motor_v, 1e3 * w.line_a]
-        heads = [Column("supply", "V"), Column("motor", "V"), Column("line", "mA")]
-        if w.auxiliary_a is not None:
-            columns.append(1e3 * w.auxiliary_a)
-            heads.append(Column("auxiliary", "mA"))
-        degrees = np.degrees(w.theta_rad)
-        tables_.append(
-            Table(
-                f"wave-{step.number}",
-                f"Step {step.number}, one period",
-                (Column("angle", "°"), *heads),
-                tuple(
-                    (f"{degrees[i]:.0f}", *(f"{c[i]:.0f}" for c in columns))
-                    for i in range(0, len(degrees), _WAVE_EVERY)
-                ),
-            )
-        )
-    return tables_
+def _row(job: Asked, step: Step[Any], width: int) -> tuple[str, ...]:
+    running = step.shown
+    if running is None:
+        return (str(step.number), step.joins, step.verdict.value, *[""] * (width - 3))
+    share = running.speed_rpm / job.full_rpm
+    found = (
+        str(step.number),
+        step.joins,
+        shown(running.speed_rpm, step.speed_band, "").text,
+        f"{100 * share:.0f}",
+    )
+    if not isinstance(job.subject, MachineFan):
+        return found
+    return (*found, *_of_machine(job.subject, step, share))
+
+
+def _of_machine(fan: MachineFan, step: Step[Any], share: float) -> tuple[str, ...]:
+    point = step.shown_point if isinstance(step, MachineStep) else None
+    assert point is not None
+    bands = step.bands
+    return (
+        shown(point.motor_voltage_v, bands.get(MOTOR_VOLTS.key), "").text,
+        shown(point.line_current_a, bands.get(LINE_CURRENT.key), "", 1000.0).text,
+        shown(point.input_power_w, bands.get("input_power_w"), "").text,
+        f"{point.power_factor:.2f}",
+        q.plain(point.series_loss_w, 2),
+        shown(point.motor_loss_w, bands.get("motor_loss_w"), "").text,
+        f"{relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, share):.2f}",
+        f"{100 * flow_share(share):.0f}",
+        decibels(share, ""),
+    )
 
 
 # ---------------------------------------------------------------- what is kept with a design
@@ -241,12 +131,12 @@ class Change:
 
 
 def snapshot(computed: Frame) -> dict[str, float]:
-    """The predictions of a bank, to be kept with it.
+    """The predictions of a regulator, to be kept with it.
 
     Parameters
     ----------
     computed : Frame
-        The job with its bank [-]
+        The job with what is chosen [-]
 
     Returns
     -------
@@ -260,8 +150,11 @@ def snapshot(computed: Frame) -> dict[str, float]:
             if mark.predicted.low is not None and mark.predicted.high is not None:
                 found[f"step {mark.step} band, low, rpm"] = mark.predicted.low
                 found[f"step {mark.step} band, high, rpm"] = mark.predicted.high
-            found[f"step {mark.step} input, W"] = path.supply_w
-            found[f"step {mark.step} motor heat, W"] = path.motor_loss_w
+            places = {p.kind: p for p in path.places}
+            if PlaceKind.SUPPLY in places:
+                found[f"step {mark.step} input, W"] = places[PlaceKind.SUPPLY].power_w
+            if PlaceKind.MOTOR in places:
+                found[f"step {mark.step} motor heat, W"] = places[PlaceKind.MOTOR].loss_w
     for part in computed.parts:
         for stress in part.stresses:
             found[f"{part.role}, {stress.burden}, % of rating"] = 100 * stress.share

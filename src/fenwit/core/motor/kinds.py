@@ -25,6 +25,15 @@ class MotorKind(StrEnum):
     DC_BRUSHED = "dc-brushed"
 
 
+class SubjectKind(StrEnum):
+    """What a regulator finds behind it."""
+
+    MACHINE = "machine"
+    """An induction machine with its load, known by a circuit"""
+    MAPPED = "mapped"
+    """Electronics of its own, known by a map of speeds over what it is told"""
+
+
 @dataclass(frozen=True)
 class KindFacts:
     """How a kind is called and known."""
@@ -33,21 +42,28 @@ class KindFacts:
     known_by: str
     short: str
     """For lists [-]"""
+    subject: SubjectKind | None = None
+    """None where there is no model yet [-]"""
 
 
 KINDS: dict[MotorKind, KindFacts] = {
     MotorKind.SHADED_POLE: KindFacts(
-        "Shaded-pole", "copper rings let into the pole faces, two leads, no capacitor", "shaded-pole"
+        "Shaded-pole",
+        "copper rings let into the pole faces, two leads, no capacitor",
+        "shaded-pole",
+        SubjectKind.MACHINE,
     ),
     MotorKind.PSC: KindFacts(
         "Permanent split capacitor",
         "a run capacitor always in circuit, three leads or two",
         "run-capacitor motor",
+        SubjectKind.MACHINE,
     ),
     MotorKind.PSC_TAPPED: KindFacts(
         "Permanent split capacitor, tapped",
         "a run capacitor and four or more leads",
         "run-capacitor motor with taps",
+        SubjectKind.MACHINE,
     ),
     MotorKind.SPLIT_PHASE: KindFacts(
         "Split-phase", "a click while running down, no capacitor", "split-phase"
@@ -98,6 +114,21 @@ class Method(StrEnum):
     VARIABLE_FREQUENCY = "variable-frequency"
 
 
+METHOD_NAMES: dict[Method, str] = {
+    Method.SERIES_CAPACITOR: "series capacitor",
+    Method.SERIES_RESISTOR: "series resistor",
+    Method.PHASE_ANGLE: "phase angle",
+    Method.STEPPED_VOLTAGE: "stepped AC volts",
+    Method.WINDING_TAP: "winding taps",
+    Method.DC_VOLTAGE: "lower DC volts",
+    Method.CHOPPED_SUPPLY: "chopping the supply",
+    Method.PWM: "PWM, control lead",
+    Method.CONTROL_VOLTAGE: "0–10 V",
+    Method.VARIABLE_FREQUENCY: "variable frequency",
+}
+"""For lists"""
+
+
 class Answer(StrEnum):
     """Whether a method suits a motor."""
 
@@ -111,24 +142,29 @@ class Suitability:
     """The answer for one method on one kind of motor."""
 
     method: Method
+    name: str
     answer: Answer
     reason: str
     never: bool = False
     """A refusal that nobody may override"""
+    brief: str = ""
+    """What a refused job says of itself in lists; empty: the whole reason [-]"""
 
 
-# The words before the colon are what a refused job says of itself on the Bench.
 _SWITCH = (
-    "start switch: below about three quarters of synchronous speed it closes again, "
-    "and the start winding, rated for seconds, burns"
+    "start switch",
+    "below about three quarters of synchronous speed it closes again, "
+    "and the start winding, rated for seconds, burns",
 )
 _ONE_TAP = "on one tap only: two taps alive at once make a shorted transformer of the winding"
 _HEAT = "simple and free of hum; the resistor turns the volts it takes into heat"
 
 _S, _C, _R = Answer.SUITS, Answer.CONDITIONS, Answer.REFUSED
-_Row = tuple[Answer, str] | tuple[Answer, str, bool]
+_Reason = str | tuple[str, str]
+"""Why; where it begins with what lists show, that apart from the rest"""
+_Row = tuple[Answer, _Reason] | tuple[Answer, _Reason, bool]
 
-_REFER = (_R, "a frequency drive is another trade: refer on")
+_REFER = (_R, ("a frequency drive is another trade", "refer on"))
 _START_SWITCH: dict[Method, _Row] = {
     Method.SERIES_CAPACITOR: (_R, _SWITCH, True),
     Method.SERIES_RESISTOR: (_R, _SWITCH, True),
@@ -145,7 +181,8 @@ _TAPPED: dict[Method, _Row] = {
     Method.VARIABLE_FREQUENCY: _REFER,
 }
 _EC_SUPPLY = (
-    "electronics on the motor: they want their full supply; lowering or cutting it stops or destroys them"
+    "electronics on the motor",
+    "they want their full supply; lowering or cutting it stops or destroys them",
 )
 _EC: dict[Method, _Row] = {
     Method.SERIES_CAPACITOR: (_R, _EC_SUPPLY, True),
@@ -186,16 +223,16 @@ _TABLE: dict[MotorKind, dict[Method, _Row]] = {
     MotorKind.UNIVERSAL: {
         Method.SERIES_CAPACITOR: (
             _R,
-            "commutator: in series with a capacitor it has no steady torque to speak of",
+            ("commutator", "in series with a capacitor it has no steady torque to speak of"),
         ),
         Method.SERIES_RESISTOR: (_S, "heat, and a weak start"),
         Method.PHASE_ANGLE: (_S, "speed falls with load"),
         Method.STEPPED_VOLTAGE: (_S, "needs a transformer with taps"),
     },
     MotorKind.THREE_PHASE: {
-        Method.SERIES_CAPACITOR: (_R, "three phases: it unbalances them and overheats the motor", True),
-        Method.SERIES_RESISTOR: (_R, "three phases: it unbalances them and overheats the motor", True),
-        Method.PHASE_ANGLE: (_R, "three phases: a control in one line leaves the motor on two", True),
+        Method.SERIES_CAPACITOR: (_R, ("three phases", "it unbalances them and overheats the motor"), True),
+        Method.SERIES_RESISTOR: (_R, ("three phases", "it unbalances them and overheats the motor"), True),
+        Method.PHASE_ANGLE: (_R, ("three phases", "a control in one line leaves the motor on two"), True),
         Method.STEPPED_VOLTAGE: (_R, "needs a three-phase set; refer on"),
         Method.VARIABLE_FREQUENCY: (_R, "refer to a drive of the right class and a licensed installation"),
     },
@@ -240,10 +277,17 @@ def suitability(kind: MotorKind) -> tuple[Suitability, ...]:
     """
     order = [Answer.SUITS, Answer.CONDITIONS, Answer.REFUSED]
     rows = [
-        Suitability(method, row[0], row[1], row[2] if len(row) == 3 else False)
+        _suitability(method, row[0], row[1], row[2] if len(row) == 3 else False)
         for method, row in _TABLE[kind].items()
     ]
     return tuple(sorted(rows, key=lambda row: order.index(row.answer)))
+
+
+def _suitability(method: Method, answer: Answer, reason: _Reason, never: bool) -> Suitability:
+    if isinstance(reason, str):
+        return Suitability(method, METHOD_NAMES[method], answer, reason, never)
+    brief, rest = reason
+    return Suitability(method, METHOD_NAMES[method], answer, f"{brief}: {rest}", never, brief)
 
 
 def answer_for(kind: MotorKind, method: Method) -> Suitability | None:
@@ -253,4 +297,4 @@ def answer_for(kind: MotorKind, method: Method) -> Suitability | None:
 
 def has_model(kind: MotorKind) -> bool:
     """Whether a machine model stands behind the kind."""
-    return kind in (MotorKind.SHADED_POLE, MotorKind.PSC, MotorKind.PSC_TAPPED)
+    return KINDS[kind].subject is SubjectKind.MACHINE

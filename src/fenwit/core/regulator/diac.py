@@ -164,7 +164,7 @@ def firing(
     return DiacFiring(first, up, _coming_down(net, network, ends))
 
 
-def held_angle(
+def going_angle(
     network: DiacNetwork,
     first_ohm: FloatArray,
     supply_v: float,
@@ -578,7 +578,7 @@ def tolerance(
             second_f=None if network.second_f is None else network.second_f * (1 + c * capacitor),
             breakover_v=network.breakover_v + v * breakover,
         )
-        found = held_angle(other, other.first_ohm(places), supply_v, frequency_hz, extinction)
+        found = going_angle(other, other.first_ohm(places), supply_v, frequency_hz, extinction)
         angles.append(np.where(np.isinf(found), 180.0, np.degrees(np.where(np.isinf(found), 0.0, found))))
     every = np.array(angles)
     return tuple(
@@ -618,7 +618,7 @@ def ohm_for_angle(
     """
     wanted = np.atleast_1d(np.asarray(check_range("angle_deg", angle_deg, 0.0, 180.0, "°"), dtype=np.float64))
     ohm = np.geomspace(300.0, 5e6, 240)
-    angles = np.degrees(held_angle(network, ohm, supply_v, frequency_hz, extinction))
+    angles = np.degrees(going_angle(network, ohm, supply_v, frequency_hz, extinction))
     fires = np.isfinite(angles)
     if not fires.any():
         return np.full(wanted.shape, np.inf)
@@ -693,7 +693,7 @@ def propose(
             need = None if knob < 1.1 * rest else knob * rest / (knob - rest)
             across = None if need is None else float(e12[np.argmin(np.abs(np.log(e12 / need)))])
             network = replace(bare, least_ohm=series, knob_ohm=knob, across_ohm=across)
-            ends = held_angle(
+            ends = going_angle(
                 network, network.first_ohm(np.array([1.0, 0.0])), supply_v, frequency_hz, extinction
             )
             if not np.isfinite(ends).all():

@@ -15,7 +15,7 @@ from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine, SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source, solve
-from fenwit.core.regulator.knob import PhasePoint, phase_solutions
+from fenwit.core.regulator.firing_points import PhasePoint, phase_solutions
 from fenwit.core.regulator.phase import TriacFed
 
 FloatArray = NDArray[np.float64]
@@ -37,13 +37,13 @@ class Spacing(StrEnum):
 
 
 @dataclass(frozen=True, eq=False)
-class KnobCurve:
+class FiringCurve:
     """A fan over firing angle; arrays over the same rising angles."""
 
     firing_deg: FloatArray
     speed_rpm: FloatArray
     """Reached from rest; 0 where it does not start [rpm]"""
-    held_rpm: FloatArray
+    kicked_rpm: FloatArray
     """Reached coming down from full speed; 0 where it stops [rpm]"""
     power_w: FloatArray
     """At the held speed [W]"""
@@ -76,13 +76,13 @@ class KnobCurve:
         return float(self.firing_deg[starts].max()) if starts.any() else None
 
     @property
-    def latest_held_deg(self) -> float | None:
+    def latest_kicked_deg(self) -> float | None:
         """Latest angle at which a running fan still turns [°]"""
-        held = self.held_rpm > 0
+        held = self.kicked_rpm > 0
         return float(self.firing_deg[held].max()) if held.any() else None
 
 
-def knob_curve(motor: Machine, load: FanLoad, supply: Source, on_state_v: float = 0.0) -> KnobCurve:
+def firing_curve(motor: Machine, load: FanLoad, supply: Source, on_state_v: float = 0.0) -> FiringCurve:
     """Solve a fan over all firing angles.
 
     Parameters
@@ -98,7 +98,7 @@ def knob_curve(motor: Machine, load: FanLoad, supply: Source, on_state_v: float 
 
     Returns
     -------
-    KnobCurve
+    FiringCurve
         The curve and its limits [-]
 
     Raises
@@ -122,7 +122,7 @@ def knob_curve(motor: Machine, load: FanLoad, supply: Source, on_state_v: float 
     def column(name: str) -> FloatArray:
         return np.array([0.0 if p is None else getattr(p, name) for p in held])
 
-    return KnobCurve(
+    return FiringCurve(
         angles,
         np.array([s.running.speed_rpm if s.running else 0.0 for s in solutions]),
         column("speed_rpm"),
@@ -268,7 +268,7 @@ class FiringTable:
 
 
 def firing_table(
-    curve: KnobCurve,
+    curve: FiringCurve,
     spacing: Spacing,
     steps: int,
     latching_a: float = 0.03,
@@ -285,7 +285,7 @@ def firing_table(
 
     Parameters
     ----------
-    curve : KnobCurve
+    curve : FiringCurve
         The fan over firing angle [-]
     spacing : Spacing
         What is even [-]
@@ -322,14 +322,14 @@ def firing_table(
         raise InputError("steps", steps, f"2 to {MOST_STEPS}", "so many steps are not made")
     check_range("latching_a", latching_a, 1e-4, 1.0, "A")
     check_range("edge_deg", edge_deg, -60.0, 60.0, "°")
-    latest = curve.latest_held_deg if kick else curve.latest_start_deg
+    latest = curve.latest_kicked_deg if kick else curve.latest_start_deg
     if latest is None:
         raise InputError(
             "firing_angle_deg", None, "a fan that starts", "at no firing angle does this fan start"
         )
     least = curve.least_safe_deg if short_pulse else max(0.0, edge_deg)
     rising = curve.firing_deg <= latest
-    deg, speed = curve.firing_deg[rising], curve.held_rpm[rising]
+    deg, speed = curve.firing_deg[rising], curve.kicked_rpm[rising]
     if slowest_rpm is not None:
         check_range("slowest_rpm", slowest_rpm, 1.0, 40000.0, "rpm")
         latest = min(latest, float(np.interp(-slowest_rpm, -speed, deg)))
@@ -373,7 +373,7 @@ def firing_table(
     )  # fmt: skip
 
 
-def _rise(curve: KnobCurve) -> FloatArray:
+def _rise(curve: FiringCurve) -> FloatArray:
     """How fast the current rises at firing, by angle [A/s]"""
     volts = [0.0 if p is None else abs(p.firing_step_v) for p in curve.points]
     # Where the current never stops there is nothing to latch anew but the mains' own rise.
@@ -395,7 +395,7 @@ class Crude:
 
 
 def crude_estimates(
-    motor: Machine, load: FanLoad, curve: KnobCurve, firing_deg: Sequence[float]
+    motor: Machine, load: FanLoad, curve: FiringCurve, firing_deg: Sequence[float]
 ) -> tuple[Crude, ...]:
     """The three estimates people use, with their miss against the solved speed.
 
@@ -405,7 +405,7 @@ def crude_estimates(
         The motor [-]
     load : FanLoad
         The fan [-]
-    curve : KnobCurve
+    curve : FiringCurve
         The solved curve [-]
     firing_deg : sequence of float
         Angles [°]

@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.errors import FloatOrArray, check_range
+from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
 from fenwit.core.operating import (
@@ -26,12 +26,14 @@ from fenwit.core.operating import (
 
 CAPACITANCE_RANGE_F = (0.1e-6, 47e-6)
 """Series capacitors that a fan regulator could be built with [F]"""
+RESISTANCE_RANGE_OHM = (1.0, 50e3)
+"""Series resistors that a fan regulator could be built with [Ω]"""
 _SCAN_POINTS = 160
 HIGH_MAINS = 1.1
 """Mains over their stated value at which a regulator must still be safe [-]"""
 
 
-class Knob(StrEnum):
+class SettingKind(StrEnum):
     """The one value an inverse question asks for."""
 
     CAPACITANCE = "capacitance_f"
@@ -39,11 +41,14 @@ class Knob(StrEnum):
     VOLTAGE = "supply_voltage_v"
 
 
+_RANGE = {SettingKind.CAPACITANCE: CAPACITANCE_RANGE_F, SettingKind.RESISTANCE: RESISTANCE_RANGE_OHM}
+
+
 @dataclass(frozen=True)
 class Inverse:
     """Answer to: which value gives this speed?"""
 
-    knob: Knob
+    setting: SettingKind
     wanted_speed_rpm: float
     value: float | None
     """Farads, ohms or volts; None when no value does it [any]"""
@@ -57,14 +62,16 @@ class Inverse:
 
 @dataclass(frozen=True)
 class SpeedCurve:
-    """Speed over series capacitance."""
+    """Speed over what stands in the line."""
 
-    capacitance_f: NDArray[np.float64]
+    setting: SettingKind
+    value: NDArray[np.float64]
+    """Rising [F|Ω]"""
     scan: Scan
     barred: NDArray[np.bool_]
     """Some steady speed, reached from rest or from above, has motor volts above the limit, on these or on high mains"""
     series_voltage_v: NDArray[np.float64]
-    """Volts across the capacitor, running or standing still, whichever is more [V]"""
+    """Volts across the part, running or standing still, whichever is more [V]"""
 
     @property
     def usable(self) -> NDArray[np.bool_]:
@@ -97,8 +104,14 @@ def capacitor_impedance(capacitance_f: FloatOrArray, frequency_hz: float) -> NDA
     return np.asarray(1 / (2j * np.pi * frequency_hz * np.asarray(capacitance_f)), dtype=np.complex128)
 
 
-def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCAN_POINTS) -> SpeedCurve:
-    """Speed reached from rest over the whole range of series capacitors.
+def speed_curve(
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    count: int = _SCAN_POINTS,
+    setting: SettingKind = SettingKind.CAPACITANCE,
+) -> SpeedCurve:
+    """Speed reached from rest over the whole range of series capacitors or resistors.
 
     Parameters
     ----------
@@ -110,14 +123,28 @@ def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCA
         Supply without the regulator [-]
     count : int
         Number of values, spread evenly in ratio [-]
+    setting : SettingKind
+        What stands in the line [-]
 
     Returns
     -------
     SpeedCurve
         Arrays of shape (count,) [-]
+
+    Raises
+    ------
+    InputError
+        A setting that does not stand in the line.
     """
-    values = np.geomspace(*CAPACITANCE_RANGE_F, count)
-    z = capacitor_impedance(values, supply.frequency_hz)
+    if setting not in _RANGE:
+        allowed = ", ".join(s.value for s in _RANGE)
+        raise InputError("setting", setting.value, allowed, "this does not stand in the line")
+    values = np.geomspace(*_RANGE[setting], count)
+    z = (
+        capacitor_impedance(values, supply.frequency_hz)
+        if setting is SettingKind.CAPACITANCE
+        else values.astype(np.complex128)
+    )
     found = scan(tabulate(motor, load, supply.frequency_hz), supply.voltage_v, z)
     barred = np.zeros(count, dtype=np.bool_)
     for mains in (1.0, HIGH_MAINS):
@@ -135,7 +162,7 @@ def speed_curve(motor: Machine, load: FanLoad, supply: Source, count: int = _SCA
         np.abs(found.admittance_s) * found.motor_voltage_v,
         np.abs(at_rest / (1 + z * at_rest)) * supply.voltage_v,
     )
-    return SpeedCurve(values, found, barred, np.asarray(amps * np.abs(z)))
+    return SpeedCurve(setting, values, found, barred, np.asarray(amps * np.abs(z)))
 
 
 def _needed(
@@ -156,7 +183,7 @@ def values_for_speeds(
     motor: Machine,
     load: FanLoad,
     supply: Source,
-    knob: Knob,
+    setting: SettingKind,
     speeds_rpm: Sequence[float],
     curve: SpeedCurve | None = None,
 ) -> tuple[Inverse, ...]:
@@ -174,7 +201,7 @@ def values_for_speeds(
         Fan [-]
     supply : Source
         Supply without the regulator [-]
-    knob : Knob
+    setting : SettingKind
         What is asked for [-]
     speeds_rpm : sequence of float
         Wanted speeds [rpm]
@@ -191,30 +218,32 @@ def values_for_speeds(
     InputError
         A wanted speed not between 0 and synchronous speed.
     """
-    roots = _all_roots(motor, load, supply, knob, speeds_rpm)
-    solved = solve(motor, load, [source_with(supply, knob, value) for values, _ in roots for value in values])
-    return _answers(motor, load, supply, knob, speeds_rpm, roots, solved, curve)
+    roots = _all_roots(motor, load, supply, setting, speeds_rpm)
+    solved = solve(
+        motor, load, [source_with(supply, setting, value) for values, _ in roots for value in values]
+    )
+    return _answers(motor, load, supply, setting, speeds_rpm, roots, solved, curve)
 
 
 _Roots = list[tuple[list[float], str]]
 
 
 def _all_roots(
-    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speeds_rpm: Sequence[float]
+    motor: Machine, load: FanLoad, supply: Source, setting: SettingKind, speeds_rpm: Sequence[float]
 ) -> _Roots:
     n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
     check_full_speed(load.full_speed_rpm, n_s)
     for speed in speeds_rpm:
         check_range("speed_rpm", speed, 0.01 * n_s, 0.9999 * n_s, "rpm")
     volts, y = _needed(motor, load, speeds_rpm, supply.frequency_hz)
-    return [_roots(supply, knob, float(v), complex(a)) for v, a in zip(volts, y, strict=True)]
+    return [_roots(supply, setting, float(v), complex(a)) for v, a in zip(volts, y, strict=True)]
 
 
 def _answers(
     motor: Machine,
     load: FanLoad,
     supply: Source,
-    knob: Knob,
+    setting: SettingKind,
     speeds_rpm: Sequence[float],
     roots: _Roots,
     solved: Sequence[Solution],
@@ -229,25 +258,27 @@ def _answers(
         for value, solution in [(value, next(left)) for value in values]:
             refusal = _refusal(solution, speed, n_s, motor.rated_voltage_v)
             if refusal:
-                reason = f"with {_say(knob, value)} {refusal}"
+                reason = f"with {_say(setting, value)} {refusal}"
             elif answer is None:
-                answer = Inverse(knob, speed, value, solution, None, "")
+                answer = Inverse(setting, speed, value, solution, None, "")
         answers.append(
             answer
-            or Inverse(knob, speed, None, None, _nearest(motor, load, supply, knob, speed, curve), reason)
+            or Inverse(
+                setting, speed, None, None, _nearest(motor, load, supply, setting, speed, curve), reason
+            )
         )
     return tuple(answers)
 
 
-def _roots(supply: Source, knob: Knob, v_motor: float, y: complex) -> tuple[list[float], str]:
+def _roots(supply: Source, setting: SettingKind, v_motor: float, y: complex) -> tuple[list[float], str]:
     """Values at which the torques are equal at a speed, and the reason for none."""
     if not np.isfinite(v_motor):
         return [], "the motor has no torque left so near to synchronous speed"
     reason = (
         f"the motor would need {v_motor:.0f} V there; "
-        f"{_NOUN[knob]} cannot leave it that much of {supply.voltage_v:.0f} V"
+        f"{_NOUN[setting]} cannot leave it that much of {supply.voltage_v:.0f} V"
     )
-    return _candidates(knob, y, v_motor, supply), reason
+    return _candidates(setting, y, v_motor, supply), reason
 
 
 def _refusal(solution: Solution, speed_rpm: float, n_s: float, rated_voltage_v: float) -> str:
@@ -262,35 +293,35 @@ def _refusal(solution: Solution, speed_rpm: float, n_s: float, rated_voltage_v: 
 
 
 _NOUN = {
-    Knob.CAPACITANCE: "a series capacitor",
-    Knob.RESISTANCE: "a series resistor",
-    Knob.VOLTAGE: "this supply",
+    SettingKind.CAPACITANCE: "a series capacitor",
+    SettingKind.RESISTANCE: "a series resistor",
+    SettingKind.VOLTAGE: "this supply",
 }
 
 
-def _say(knob: Knob, value: float) -> str:
-    if knob is Knob.CAPACITANCE:
+def _say(setting: SettingKind, value: float) -> str:
+    if setting is SettingKind.CAPACITANCE:
         return f"{value * 1e6:.3g} µF"
-    return f"{value:.3g} Ω" if knob is Knob.RESISTANCE else f"{value:.3g} V"
+    return f"{value:.3g} Ω" if setting is SettingKind.RESISTANCE else f"{value:.3g} V"
 
 
-def source_with(supply: Source, knob: Knob, value: float) -> Source:
-    """The supply with a value of the knob in the line; raises InputError when the value cannot be real."""
-    if knob is Knob.VOLTAGE:
+def source_with(supply: Source, setting: SettingKind, value: float) -> Source:
+    """The supply with a value of the setting in the line; raises InputError when the value cannot be real."""
+    if setting is SettingKind.VOLTAGE:
         return Source(value, supply.frequency_hz, supply.impedance_ohm)
-    if knob is Knob.CAPACITANCE:
+    if setting is SettingKind.CAPACITANCE:
         z = complex(capacitor_impedance(value, supply.frequency_hz))
     else:
         z = complex(float(check_range("resistance_ohm", value, 0.0, 1e7, "Ω")))
     return Source(supply.voltage_v, supply.frequency_hz, supply.impedance_ohm + z)
 
 
-def _candidates(knob: Knob, y: complex, v_motor: float, supply: Source) -> list[float]:
-    if knob is Knob.VOLTAGE:
+def _candidates(setting: SettingKind, y: complex, v_motor: float, supply: Source) -> list[float]:
+    if setting is SettingKind.VOLTAGE:
         return [v_motor * abs(1 + supply.impedance_ohm * y)] if v_motor <= 1000 else []
     # |b + u Y|² = k with b = 1 + Z0 Y, u = R or −jX:  |Y|² t² + 2 Re(conj(b) d) t + |b|² − k = 0, d = Y or −jY.
     b = 1 + supply.impedance_ohm * y
-    d = y if knob is Knob.RESISTANCE else -1j * y
+    d = y if setting is SettingKind.RESISTANCE else -1j * y
     square, half, rest = (
         abs(d) ** 2,
         (b.conjugate() * d).real,
@@ -302,16 +333,21 @@ def _candidates(knob: Knob, y: complex, v_motor: float, supply: Source) -> list[
     roots = [(-half + sign * np.sqrt(inside)) / square for sign in (1.0, -1.0)]
     # Rounding must not turn "nothing in the line" into no answer.
     positive = sorted({float(r) for r in roots if r > 1e-9}, reverse=True)
-    if knob is Knob.RESISTANCE:
+    if setting is SettingKind.RESISTANCE:
         return [r for r in positive if r < 1e7]
     omega = 2 * np.pi * supply.frequency_hz
     return [c for c in (1 / (omega * x) for x in positive) if 1e-9 <= c <= 1e-3]
 
 
 def _nearest(
-    motor: Machine, load: FanLoad, supply: Source, knob: Knob, speed_rpm: float, curve: SpeedCurve | None
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    setting: SettingKind,
+    speed_rpm: float,
+    curve: SpeedCurve | None,
 ) -> float | None:
-    if knob is Knob.CAPACITANCE:
+    if setting is SettingKind.CAPACITANCE or curve is not None:
         curve = curve or speed_curve(motor, load, supply)
         speeds = curve.scan.speed_rpm[curve.usable]
         direct = solve(motor, load, [supply])[0].running
@@ -319,7 +355,7 @@ def _nearest(
             speeds = np.append(speeds, direct.speed_rpm)
     else:
         table = tabulate(motor, load, supply.frequency_hz)
-        if knob is Knob.RESISTANCE:
+        if setting is SettingKind.RESISTANCE:
             found = scan(
                 table, supply.voltage_v, np.concatenate([[0], np.geomspace(1, 1e5, _SCAN_POINTS)]) + 0j
             )
@@ -376,7 +412,9 @@ def hand_estimates(
     """
     direct = solve(motor, load, [supply])[0].running
     asked = _pencil(motor, load, supply, speeds_rpm, direct)
-    solved = iter(solve(motor, load, [source_with(supply, Knob.CAPACITANCE, a[2]) for a in asked if a]))
+    solved = iter(
+        solve(motor, load, [source_with(supply, SettingKind.CAPACITANCE, a[2]) for a in asked if a])
+    )
     return tuple(_hand(a, next(solved).running) if a else None for a in asked)
 
 
@@ -415,12 +453,14 @@ def inverse_and_hand(
     InputError
         A wanted speed out of range.
     """
-    roots = _all_roots(motor, load, supply, Knob.CAPACITANCE, speeds_rpm)
+    roots = _all_roots(motor, load, supply, SettingKind.CAPACITANCE, speeds_rpm)
     asked = _pencil(motor, load, supply, speeds_rpm, direct)
     values = [v for found, _ in roots for v in found]
     pencil = [a[2] for a in asked if a]
-    solved = solve(motor, load, [source_with(supply, Knob.CAPACITANCE, v) for v in (*values, *pencil)])
-    answers = _answers(motor, load, supply, Knob.CAPACITANCE, speeds_rpm, roots, solved[: len(values)], curve)
+    solved = solve(motor, load, [source_with(supply, SettingKind.CAPACITANCE, v) for v in (*values, *pencil)])
+    answers = _answers(
+        motor, load, supply, SettingKind.CAPACITANCE, speeds_rpm, roots, solved[: len(values)], curve
+    )
     left = iter(solved[len(values) :])
     return tuple(
         (answer, _hand(a, next(left).running) if a else None)

@@ -8,6 +8,7 @@ from enum import StrEnum
 from itertools import pairwise
 
 import numpy as np
+from numpy.typing import NDArray
 
 from fenwit.core.calibrate.bands import Band
 from fenwit.core.errors import check_range
@@ -56,6 +57,7 @@ class RuleKey(StrEnum):
 class StepFacts:
     """What the rules look at of one step."""
 
+    number: int
     speed_rpm: float
     band: Band | None
     start_margin: float
@@ -126,10 +128,14 @@ def judge_profile(
     low = steps[0]
     share = low.speed_rpm / full_speed_rpm
     found.append(
-        RuleResult(RuleKey.LOWEST, share <= profile.lowest_share + 1e-9, share, profile.lowest_share, 1)
+        RuleResult(
+            RuleKey.LOWEST, share <= profile.lowest_share + 1e-9, share, profile.lowest_share, low.number
+        )
     )
     least = 1 + profile.start_margin
-    found.append(RuleResult(RuleKey.START_MARGIN, low.start_margin >= least, low.start_margin, least, 1))
+    found.append(
+        RuleResult(RuleKey.START_MARGIN, low.start_margin >= least, low.start_margin, least, low.number)
+    )
     speeds = np.array([s.speed_rpm for s in steps])
     gaps = np.diff(speeds)
     if len(gaps) >= 2 and speeds[-1] > speeds[0]:
@@ -141,25 +147,42 @@ def judge_profile(
                 bool(off[at] <= profile.evenness + 1e-9),
                 float(off[at]),
                 profile.evenness,
-                at + 2,
+                steps[at + 1].number,
             )
         )
-    banded = [(k + 1, s.band) for k, s in enumerate(steps) if s.band is not None]
+    banded = [(s.number, s.band) for s in steps if s.band is not None]
     if profile.bands_apart and len(banded) >= 2:
         between = [(b.low - a.high, k) for (_, a), (k, b) in pairwise(banded)]
         apart, at = min(between)
         found.append(RuleResult(RuleKey.BANDS_APART, apart > 0, apart, 0.0, at))
     limit = profile.motor_voltage * rated_voltage_v
-    volts, at = max((s.motor_voltage_v, k + 1) for k, s in enumerate(steps))
+    volts, at = max((s.motor_voltage_v, s.number) for s in steps)
     found.append(RuleResult(RuleKey.MOTOR_VOLTS, volts <= limit * (1 + 1e-9), volts, limit, at))
-    high = [
-        (s.motor_voltage_high_v, k + 1) for k, s in enumerate(steps) if s.motor_voltage_high_v is not None
-    ]
+    high = [(s.motor_voltage_high_v, s.number) for s in steps if s.motor_voltage_high_v is not None]
     if high:
         volts, at = max(high)
         limit *= 1 + profile.mains
         found.append(RuleResult(RuleKey.MOTOR_VOLTS_HIGH, volts <= limit * (1 + 1e-9), volts, limit, at))
     if profile.starts_low:
-        margin, at = min((s.start_margin_low, k + 1) for k, s in enumerate(steps))
+        margin, at = min((s.start_margin_low, s.number) for s in steps)
         found.append(RuleResult(RuleKey.STARTS_LOW, all(s.starts_low for s in steps), margin, 1.0, at))
     return tuple(found)
+
+
+def unevenness(speed_rpm: Sequence[float] | NDArray[np.float64]) -> float:
+    """How far the differences between neighbouring steps depart from their mean.
+
+    Parameters
+    ----------
+    speed_rpm : sequence of float
+        Step speeds, rising [rpm]
+
+    Returns
+    -------
+    float
+        Largest departure over the mean difference; 0 for fewer than three steps [-]
+    """
+    gaps = np.diff(np.asarray(speed_rpm, dtype=np.float64))
+    if len(gaps) < 2 or gaps.mean() <= 0:
+        return 0.0
+    return float(np.abs(gaps / gaps.mean() - 1).max())

@@ -11,7 +11,8 @@ from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.store import history, jobs
-from fenwit.web.models import Db, JobId, JobPage, Steps
+from fenwit.web.fields import Db, JobId
+from fenwit.web.models import JobPage, Steps
 from fenwit.web.page import changed, load
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["aim"])

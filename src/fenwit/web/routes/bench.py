@@ -12,9 +12,10 @@ from fenwit.core.errors import InputError
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
-from fenwit.web.banks import read_profile, read_sizing
-from fenwit.web.models import Alive, BenchPage, Db, JobEdit, JobId, JobPage, KindChoice, NewJob, Who
+from fenwit.web.fields import Db, JobId
+from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, state_of
+from fenwit.web.sizing import read_profile, read_sizing
 
 router = APIRouter(prefix="/api", tags=["bench"])
 

@@ -11,7 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
-from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
+from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.report.bundle import read_bundle, write_bundle
 from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
@@ -19,16 +19,10 @@ from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf
 from fenwit.store import codec, handovers, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale
-from fenwit.web.models import (
-    Db,
-    ImportPreview,
-    ImportRow,
-    JobId,
-    JobPage,
-    NewHandover,
-    NewReading,
-)
-from fenwit.web.page import MEASURED, PROVED, changed, load, page_of, run_state, store_card
+from fenwit.web.fields import Db, JobId
+from fenwit.web.models import ImportPreview, ImportRow, JobPage, NewHandover, NewReading
+from fenwit.web.page import changed, load, page_of, run_state, store_card
+from fenwit.web.page.asked import MEASURED, PROVED
 from fenwit.web.problems import Gated
 from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, signed_record
 from fenwit.web.routes.measure import take as take_one
@@ -51,7 +45,7 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
         page = page_of(db, loaded)
         if page.frame is None or page.design is None:
             raise InputError(
-                "who", new.who, "a job with a chosen bank", "there is no regulator to hand over yet"
+                "who", new.who, "a job with a chosen regulator", "there is no regulator to hand over yet"
             )
         refused = next((p for p in page.frame.parts if p.refusal), None)
         if refused:
@@ -113,7 +107,7 @@ def label_pdf(job_id: JobId, db: Db) -> Response:
 
 @router.get("/jobs/{job_id}/schematic.svg", response_class=Response)
 def schematic(job_id: JobId, db: Db) -> Response:
-    """The schematic of the chosen bank."""
+    """The schematic of the chosen regulator."""
     loaded = load(db, job_id)
     svg = schematic_of(loaded.state, frame(loaded.state), loaded.fan.name)
     if not svg:
@@ -164,7 +158,9 @@ _HEADINGS = (
     "run",
     "aside",
 )
-_UNITS = {a.field: a.dimension.unit for a in MEASURED} | {n: d.unit for n, d in PROVED.items()}
+_UNITS = {a.field: a.dimension.unit for a in MEASURED} | {
+    n: what.dimension.unit for n, what in PROVED.items()
+}
 _SHEET_UNITS = {LEAD_OHM: "Ω", FRAME_OHM: "Ω", SECTION_F: "F", SECTION_ESR: "Ω"}
 _NAMES = {a.label: a.field for a in MEASURED} | {
     "speed": "speed_rpm",

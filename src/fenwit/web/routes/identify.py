@@ -10,16 +10,18 @@ from fastapi import APIRouter, Query
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.capacitors import CapacitorsShown, capacitors
-from fenwit.core.frame.findings import SECTION_F
 from fenwit.core.frame.identify import IdentifyShown, identify
+from fenwit.core.job.findings import SECTION_F
 from fenwit.core.motor.kinds import Answer, Method, MotorKind, answer_for
 from fenwit.core.size.block import Complaint
 from fenwit.store import codec, events, history, jobs, readings
 from fenwit.store.database import Database
 from fenwit.store.readings import standing
+from fenwit.web.fields import Db, JobId
 from fenwit.web.findings import findings_of, read_findings
-from fenwit.web.models import Db, FanEdit, JobId, JobPage, Override
-from fenwit.web.page import NAMEPLATE, Loaded, changed, load, must_compute, state_of
+from fenwit.web.models import FanEdit, JobPage, Override
+from fenwit.web.page import Loaded, changed, load, must_compute, state_of
+from fenwit.web.page.asked import NAMEPLATE
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["identify"])
 _WORDS = ("name", "place", "maker", "serial")

@@ -14,27 +14,16 @@ from fenwit.core.calibrate.leads import parse_ohms
 from fenwit.core.caution import Confirm, Stage, blocking
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.frame import Frame, frame
-from fenwit.core.frame.findings import FRAME_OHM, LEAD_OHM, SECTION_F
-from fenwit.core.frame.state import InLine, run_of
 from fenwit.core.frame.study import StudyShown, study
+from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_F
+from fenwit.core.job.state import InLine, run_of
 from fenwit.store import events, history, instruments, jobs, readings, runs
 from fenwit.store.database import Database
+from fenwit.web.fields import Db, JobId
 from fenwit.web.findings import instrument_of
-from fenwit.web.models import Confirmation, Db, JobId, JobPage, NewReading, NewRun
-from fenwit.web.page import (
-    MEASURED,
-    OPEN_READING,
-    PROVED,
-    SHORT_READING,
-    Asked,
-    Loaded,
-    changed,
-    load,
-    must_compute,
-    run_asked,
-    sheet_asked,
-    state_of,
-)
+from fenwit.web.models import Confirmation, JobPage, NewReading, NewRun
+from fenwit.web.page import Loaded, changed, load, must_compute, state_of
+from fenwit.web.page.asked import MEASURED, OPEN_READING, PROVED, SHORT_READING, Asked, run_asked, sheet_asked
 from fenwit.web.problems import Gated
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["measure"])
@@ -125,10 +114,10 @@ def _measure(
 
 def _prove(db: Database, loaded: Loaded, new: NewReading, step: int, at: datetime | None) -> readings.Reading:
     if loaded.design is None or loaded.design.regulator is None:
-        raise InputError("step", step, "a job with a chosen bank", "choose a bank in Size first")
+        raise InputError("step", step, "a job with a chosen regulator", "choose a regulator in Size first")
     if new.quantity not in PROVED:
         raise InputError("quantity", new.quantity, ", ".join(PROVED), "no such reading")
-    value = _value(new, PROVED[new.quantity], zero=True)
+    value = _value(new, PROVED[new.quantity].dimension, zero=True)
     computed = frame(loaded.state)
     row = next((r for r in computed.proofs if r.step == step and r.quantity == new.quantity), None)
     if row is None:

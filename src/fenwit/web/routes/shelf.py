@@ -8,23 +8,15 @@ from fastapi import APIRouter, Request, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.size.bank import Capacitor
+from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import CLASSES, ClassFacts, Duty, PartClass
 from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
 from fenwit.store import history, jobs, shelf
 from fenwit.store.database import Database
-from fenwit.web.banks import class_of, part_words, show_nominal
-from fenwit.web.models import (
-    ClassChoice,
-    Db,
-    ImportPreview,
-    ImportRow,
-    PartEdit,
-    PartShown,
-    ShelfPage,
-    Who,
-)
+from fenwit.web.fields import Db
+from fenwit.web.models import ClassChoice, ImportPreview, ImportRow, PartEdit, PartShown, ShelfPage, Who
 from fenwit.web.page import history_state
+from fenwit.web.parts import class_of, part_words, show_nominal
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"])

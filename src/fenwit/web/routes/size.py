@@ -1,4 +1,4 @@
-"""Size: the bank, what it is searched from, the live frame that answers a drag, and why each number is what it is."""
+"""Size: the design whatever its method, the live frame that answers a drag, and why each number is what it is."""
 
 from __future__ import annotations
 
@@ -11,29 +11,21 @@ from pydantic import TypeAdapter
 from fenwit.core import CORE_VERSION
 from fenwit.core import frame as core
 from fenwit.core.errors import InputError
-from fenwit.core.frame import Frame, JobState, Regulator
-from fenwit.core.frame.phase import phase_refusal
-from fenwit.core.frame.shown import Banks, Live
-from fenwit.core.frame.tables import Table, snapshot, tables
-from fenwit.core.frame.why import Why
+from fenwit.core.frame import Design, Frame, Live
+from fenwit.core.frame.asked import as_by, must_know
+from fenwit.core.frame.tables import snapshot, tables
+from fenwit.core.job.subject import Refused
+from fenwit.core.methods import of
+from fenwit.core.methods.seam import Reach, Table, Why
+from fenwit.core.motor.kinds import Method
 from fenwit.store import codec, designs, history, jobs, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
-from fenwit.web.banks import read_bank, regulator_of, shelf_choices
-from fenwit.web.controls import read_control
-from fenwit.web.models import (
-    Again,
-    Db,
-    JobId,
-    JobPage,
-    NewControl,
-    NewDesign,
-    Question,
-    Reserve,
-    Tried,
-    Who,
-)
+from fenwit.web.fields import Db, JobId
+from fenwit.web.methods import DesignEdit, door_of
+from fenwit.web.models import Again, JobPage, NewDesign, Question, Reserve, Tried, Who
 from fenwit.web.page import Loaded, changed, load, load_state, must_compute
+from fenwit.web.tried import tried_state
 
 router = APIRouter(prefix="/api/jobs/{job_id}", tags=["size"])
 
@@ -49,10 +41,23 @@ def live(job_id: JobId, tried: Tried, db: Db) -> Response:
     return Response(_LIVE.dump_json(answer), media_type="application/json")
 
 
-@router.post("/banks")
-def banks(job_id: JobId, tried: Tried, db: Db) -> Banks:
-    """The ten best banks for the wanted speeds, from the shelf first."""
-    return core.banks(tried_state(db, load_state(db, job_id), tried), shelf_choices(db, job_id))
+@router.get("/reach")
+def show_reach(job_id: JobId, db: Db, method: Method | None = None) -> Reach | None:
+    """Speed over the setting of a method, the job's own where none is named; nothing where it is refused."""
+    state = load_state(db, job_id)
+    return core.reach(as_by(state, method) if method else state)
+
+
+@router.get("/usual")
+def show_usual(job_id: JobId, db: Db, method: Method) -> DesignEdit:
+    """A sensible first design for the job's wanted speeds, as it would be typed."""
+    state = as_by(load_state(db, job_id), method)
+    job = must_know(state)
+    if not state.wanted_rpm:
+        raise InputError("wanted_rpm", "", "speeds set in Aim", "first say in Aim which speeds are wanted")
+    design = job.regulation.usual(job.subject, state.wanted_rpm, state)
+    typed: DesignEdit = door_of(method).typed(design)  # type: ignore[assignment]
+    return typed
 
 
 @router.post("/why")
@@ -67,40 +72,19 @@ def numbers(job_id: JobId, db: Db) -> list[Table]:
     return list(tables(load_state(db, job_id)))
 
 
-def tried_state(db: Database, state: JobState, tried: Tried) -> JobState:
-    """A job as it is tried. Raises InputError beside what was typed."""
-    if tried.wanted_rpm is not None:
-        state = replace(state, wanted_rpm=tuple(sorted(tried.wanted_rpm)))
-    if tried.bank is not None:
-        state = replace(state, design=read_bank(db, tried.bank, state.sizing), proofs=())
-    elif tried.control is not None:
-        state = replace(state, design=read_control(state, tried.control), proofs=())
-    return state
-
-
 @router.post("/designs", status_code=201)
-def choose_bank(job_id: JobId, new: NewDesign, db: Db) -> JobPage:
-    """Keep a bank as the next revision of the design, with the core's version and what it predicts."""
+def choose(job_id: JobId, new: NewDesign, db: Db) -> JobPage:
+    """Keep a design as the next revision, with the core's version and what it predicts."""
     with db.transaction():
         jobs.touch(db, job_id)
         loaded = load(db, job_id)
-        bank = read_bank(db, new, loaded.state.sizing)
-        computed = must_compute(replace(loaded.state, design=bank, proofs=()), "a")
-        return _keep(db, loaded, new, bank, computed, "the bank")
-
-
-@router.post("/controls", status_code=201)
-def choose_control(job_id: JobId, new: NewControl, db: Db) -> JobPage:
-    """Keep a phase-angle control as the next revision of the design."""
-    with db.transaction():
-        jobs.touch(db, job_id)
-        loaded = load(db, job_id)
-        refused = phase_refusal(loaded.state)
-        if refused:
-            raise InputError("fired_by", new.fired_by.value, "a fan that phase angle suits", refused)
-        control = read_control(loaded.state, new)
-        computed = must_compute(replace(loaded.state, design=control, proofs=()), "angles")
-        return _keep(db, loaded, new, control, computed, "the phase-angle control")
+        door, regulation = door_of(new.design.method), of(new.design.method)
+        refused = regulation.subject(loaded.state)
+        if isinstance(refused, Refused):
+            raise InputError("method", door.key.value, f"a fan that {regulation.name} suits", refused.reason)
+        design = door.read(db, loaded.state, new.design)
+        computed = must_compute(replace(loaded.state, design=design, proofs=()), door.field)
+        return _keep(db, loaded, new, design, computed, f"the {regulation.noun}")
 
 
 @router.post("/designs/{design_id}/again", status_code=201)
@@ -114,7 +98,7 @@ def choose_again(
         earlier = next((d for d in loaded.revisions if d.id == design_id), None)
         if earlier is None or earlier.regulator is None:
             raise NotFound("design of this job", design_id)
-        must_compute(replace(loaded.state, design=regulator_of(earlier.regulator), proofs=()), "design")
+        must_compute(replace(loaded.state, design=codec.load_design(earlier.regulator), proofs=()), "design")
         before = loaded.design if loaded.design and loaded.design.regulator is not None else None
         design = designs.add(
             db,
@@ -135,8 +119,8 @@ def choose_again(
 def _keep(
     db: Database,
     loaded: Loaded,
-    new: NewDesign | NewControl,
-    regulator: Regulator,
+    new: NewDesign,
+    design: Design,
     computed: Frame,
     what: str,
 ) -> JobPage:
@@ -144,17 +128,17 @@ def _keep(
         if part.refusal:
             raise InputError(part.name, part.text, "a part that bears it", f"{part.role}: {part.refusal}")
     before = loaded.design if loaded.design and loaded.design.regulator is not None else None
-    design = designs.add(
+    kept = designs.add(
         db,
         loaded.job.id,
         after_revision=new.after_revision,
-        regulator=codec.dump(regulator),
+        regulator=codec.dump_design(design),
         kept=snapshot(computed),
         core_version=CORE_VERSION,
         who=new.who,
         name=new.name,
     )
-    history.record(db, loaded.job.id, what, [history.design_change(before, design)], new.who)
+    history.record(db, loaded.job.id, what, [history.design_change(before, kept)], new.who)
     return changed(db, loaded.job.id)
 
 

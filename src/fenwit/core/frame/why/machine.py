@@ -1,0 +1,100 @@
+"""Why this number: what a believed machine's full speed and readings rest on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.fit import ODD_SIGMAS
+from fenwit.core.errors import InputError
+from fenwit.core.frame.shown import CHECKED_DIMENSIONS
+from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.steps import shown
+from fenwit.core.methods.common.machine import CIRCUIT, LINEAR
+from fenwit.core.methods.seam import Why
+from fenwit.core.motor.machine import synchronous_speed_rpm
+
+
+def _full(fan: MachineFan) -> Why:
+    full, load = fan.full_point, fan.belief.load
+    return Why(
+        "Full speed",
+        f"{shown(full.speed_rpm, fan.direct_bands.speed_rpm, 'rpm').text}",
+        "T_motor(n, V) = T_fan(n)",
+        (
+            f"at {full.speed_rpm:.0f} rpm the motor gives {q.plain(full.torque_nm)} N·m on {fan.supply.voltage_v:.0f} V; "
+            f"the fan takes {q.plain(float(load.torque_nm(np.array(full.speed_rpm))))} N·m",
+        ),
+        fan.assumptions,
+        LINEAR,
+        CIRCUIT,
+    )
+
+
+def _synchronous(fan: MachineFan) -> Why:
+    f, poles = fan.datum.frequency_hz, fan.datum.poles
+    n_s = synchronous_speed_rpm(poles, f)
+    return Why(
+        "Speed of the rotating field",
+        f"{n_s:.0f} rpm",
+        "n_s = 120 f / poles",
+        (f"120 × {f:g} Hz / {poles} = {n_s:.0f} rpm",),
+        (f"{poles} poles",),
+        "Any induction motor; the rotor stays below it by the slip.",
+        "Counting pole pairs",
+    )
+
+
+_CHECKED = {
+    "line_current_a": ("Line amps", "I = V |Y(s)|"),
+    "input_power_w": ("Input watts", "P = V² Re Y(s)"),
+    "capacitor_voltage_v": ("Volts across the run capacitor", "V_C = V |G_C(s)|"),
+    "main_resistance_ohm": ("Main winding", "R_1 of the fitted motor"),
+    "auxiliary_resistance_ohm": ("Auxiliary winding", "R_a of the fitted motor"),
+}
+
+
+def _checked_with_numbers(fan: MachineFan, name: str, expected: str) -> str:
+    d = fan.datum
+    v, slip = d.supply_voltage_v, 1 - d.full_speed_rpm.value / synchronous_speed_rpm(d.poles, d.frequency_hz)
+    unit = fan.belief.motor.respond(np.asarray(slip), d.frequency_hz)
+    at = f"at slip {q.plain(slip)}"
+    match name:
+        case "line_current_a":
+            return f"{v:g} V × {q.plain(1000 * abs(complex(unit.admittance_s)))} mS {at} = {expected}"
+        case "input_power_w":
+            return f"({v:g} V)² × {q.plain(1000 * complex(unit.admittance_s).real)} mS {at} = {expected}"
+        case "capacitor_voltage_v" if unit.capacitor_gain is not None:
+            gain = abs(complex(unit.capacitor_gain))
+            return f"{v:g} V × {q.plain(gain)}, the circuit's gain to the run capacitor {at} = {expected}"
+    return f"{_CHECKED[name][1]} = {expected}"
+
+
+def check(fan: MachineFan, name: str) -> Why:
+    """A reading at full speed beside what the fitted motor says. Raises InputError where there is none."""
+    found = next((c for c in fan.belief.checks if c.name == name), None)
+    if found is None:
+        raise InputError("of", name, "a reading taken at full speed", "no such reading is compared")
+    title, equation = _CHECKED[name]
+    sigma: float = getattr(fan.datum, name).relative_sigma
+    expected, read = (q.show(v, CHECKED_DIMENSIONS[name]) for v in (found.expected, found.read))
+    return Why(
+        f"{title} at full speed, by the fitted motor",
+        expected,
+        equation,
+        (
+            _checked_with_numbers(fan, name, expected),
+            f"read {read}: {100 * (found.read / found.expected - 1):+.1f} % off, with {100 * sigma:.2g} % to its own "
+            f"uncertainty: {found.sigmas:+.1f} standard uncertainties; "
+            f"beyond ±{ODD_SIGMAS:g} it does not fit the rest",
+        ),
+        fan.assumptions,
+        "The motor is fitted to all readings at once, so the model leans towards each of them. " + LINEAR,
+        "Maximum posterior over the readings and what motors of this kind are like (docs/calibration.md)",
+    )
+
+
+FULL: Mapping[str, Callable[[MachineFan], Why]] = {"full": _full, "synchronous": _synchronous}
+"""By what is asked for [-]"""

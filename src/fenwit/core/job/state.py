@@ -1,0 +1,267 @@
+"""What is known and wanted of one job, and how its readings become the datum of a fit."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import ClassVar, Protocol
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.datum import READING_RANGES, Run
+from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.job.findings import Findings, windings
+from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
+from fenwit.core.regulator.series import capacitor_impedance
+from fenwit.core.size.profile import Profile
+from fenwit.core.size.sizing import Sizing
+
+MAX_STEPS = 8
+
+
+class Design(Protocol):
+    """What is chosen in Size, whatever the method."""
+
+    method: ClassVar[Method]
+
+
+@dataclass(frozen=True)
+class Nameplate:
+    """What is printed on the fan; None where nothing is."""
+
+    poles: int | None = None
+    rated_voltage_v: float | None = None
+    rated_frequency_hz: float | None = None
+    rated_speed_rpm: float | None = None
+    rated_current_a: float | None = None
+    rated_power_w: float | None = None
+    run_capacitance_f: float | None = None
+
+
+@dataclass(frozen=True)
+class Proof:
+    """One reading taken at a step of the built regulator."""
+
+    step: int
+    quantity: str
+    value: float
+    expected_low: float | None = None
+    """Band at the time of the reading, if it was kept with it"""
+    expected_high: float | None = None
+
+
+class InLine(StrEnum):
+    """What a run away from full speed was taken with."""
+
+    CAPACITOR = "capacitor"
+    RESISTOR = "resistor"
+    VOLTAGE = "voltage"
+    BARE_SHAFT = "bare-shaft"
+    LOCKED = "locked"
+    DIRECT = "direct"
+
+
+@dataclass(frozen=True)
+class RunState:
+    """One run: what stood in the line, and what was read."""
+
+    key: int
+    what: InLine
+    value: float | None = None
+    """F, Ω or V [F|Ω|V]"""
+    readings: tuple[tuple[str, float], ...] = ()
+    sigmas: tuple[tuple[str, float], ...] = ()
+    """Relative standard uncertainty by the instrument, where one was named [-]"""
+
+    @property
+    def label(self) -> str:
+        """What the run is called."""
+        value = self.value or 0.0
+        if self.what is InLine.CAPACITOR:
+            return f"{q.show(value, q.CAPACITANCE)} in the line"
+        if self.what is InLine.RESISTOR:
+            return f"{q.show(value, q.RESISTANCE)} in the line"
+        if self.what is InLine.VOLTAGE:
+            return f"on {q.show(value, q.VOLTAGE)}"
+        names = {
+            InLine.BARE_SHAFT: "without blades",
+            InLine.LOCKED: "rotor held",
+            InLine.DIRECT: "once more, direct",
+        }
+        return names[self.what]
+
+
+@dataclass(frozen=True)
+class JobState:
+    """All of a job that numbers depend on."""
+
+    kind: MotorKind | None
+    nameplate: Nameplate
+    supply_voltage_v: float
+    supply_frequency_hz: float
+    readings: tuple[tuple[str, float], ...] = ()
+    """Full-speed and dead readings: quantity and value"""
+    wanted_rpm: tuple[float, ...] = ()
+    design: Design | None = None
+    proofs: tuple[Proof, ...] = ()
+    profile: Profile = field(default_factory=Profile)
+    sizing: Sizing = field(default_factory=Sizing)
+    sigmas: tuple[tuple[str, float], ...] = ()
+    """Relative standard uncertainty of readings by their instrument, where one was named [-]"""
+    runs: tuple[RunState, ...] = ()
+    findings: Findings = field(default_factory=Findings)
+    overridden: frozenset[Method] = frozenset()
+    """Methods that somebody answers for against a refusal [-]"""
+
+    @property
+    def method(self) -> Method:
+        """What the steps are made by: as chosen, or as it is aimed with."""
+        return self.sizing.method if self.design is None else self.design.method
+
+    def __post_init__(self) -> None:
+        check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
+        check_range("supply_frequency_hz", self.supply_frequency_hz, 10.0, 500.0, "Hz")
+        if len(self.wanted_rpm) > MAX_STEPS:
+            raise InputError("wanted_rpm", len(self.wanted_rpm), f"up to {MAX_STEPS} steps", "too many steps")
+
+
+@dataclass(frozen=True)
+class Missing:
+    """Something that must be known before numbers can be given."""
+
+    stage: str
+    field: str
+    text: str
+
+
+def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
+    """Nameplate and readings as the datum of a fit, or what is missing for one.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+
+    Returns
+    -------
+    tuple of Datum or None and tuple of Missing
+        The datum, or None with at least one missing thing [-]
+
+    Raises
+    ------
+    InputError
+        Values that contradict each other.
+    """
+    plate, read = state.nameplate, dict(state.readings)
+    sigma = dict(state.sigmas)
+    # Ohms of the windings follow from the leads where nobody read them by themselves; hot ones are as when running.
+    found = windings(state.findings, read)
+    if found is not None:
+        read.setdefault("main_resistance_ohm", found.main_ohm)
+        if found.start_ohm is not None:
+            read.setdefault("auxiliary_resistance_ohm", found.start_ohm)
+    if "hot_resistance_ohm" in read:
+        ratio = read["hot_resistance_ohm"] / read.get("main_resistance_ohm", read["hot_resistance_ohm"])
+        read["main_resistance_ohm"] = read["hot_resistance_ohm"]
+        if "auxiliary_resistance_ohm" in read:
+            read["auxiliary_resistance_ohm"] *= ratio
+    missing: list[Missing] = []
+    if state.kind is None:
+        missing.append(Missing("identify", "motor_kind", "what kind of motor it is"))
+    elif not has_model(state.kind):
+        missing.append(
+            Missing(
+                "identify", "motor_kind", f"a model: there is none yet for a {KINDS[state.kind].name} motor"
+            )
+        )
+    for name, text in (("poles", "number of poles"), ("rated_voltage_v", "rated volts")):
+        if getattr(plate, name) is None:
+            missing.append(Missing("identify", name, text))
+    if "speed_rpm" not in read and plate.rated_speed_rpm is None:
+        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
+    psc = state.kind in (MotorKind.PSC, MotorKind.PSC_TAPPED)
+    if psc and "run_capacitance_f" not in read and plate.run_capacitance_f is None:
+        missing.append(Missing("identify", "run_capacitance_f", "microfarads of the run capacitor"))
+    size = ("line_current_a", "input_power_w", "main_resistance_ohm")
+    if (
+        not psc
+        and not any(name in read for name in size)
+        and not (plate.rated_current_a or plate.rated_power_w)
+    ):
+        missing.append(Missing("measure", "line_current_a", "amps, watts or winding ohms"))
+    if missing or state.kind is None or plate.poles is None or plate.rated_voltage_v is None:
+        return None, tuple(missing)
+
+    def known(name: str, reading: str, printed: float | None) -> Measured | None:
+        if reading in read:
+            return Measured(read[reading], sigma.get(reading, READING_SIGMA[name]))
+        return None if printed is None else Measured(printed, NAMEPLATE_SIGMA[name])
+
+    full = known("full_speed_rpm", "speed_rpm", plate.rated_speed_rpm)
+    assert full is not None
+    full_run = {name: known(name, name, None) for name in ("power_factor", "auxiliary_current_a")}
+    return Datum(
+        kind=state.kind,
+        poles=plate.poles,
+        rated_voltage_v=plate.rated_voltage_v,
+        rated_frequency_hz=plate.rated_frequency_hz or state.supply_frequency_hz,
+        supply_voltage_v=read.get("supply_voltage_v", state.supply_voltage_v),
+        frequency_hz=read.get("frequency_hz", state.supply_frequency_hz),
+        full_speed_rpm=full,
+        line_current_a=known("line_current_a", "line_current_a", plate.rated_current_a),
+        input_power_w=known("input_power_w", "input_power_w", plate.rated_power_w),
+        capacitor_voltage_v=known("capacitor_voltage_v", "capacitor_voltage_v", None) if psc else None,
+        main_resistance_ohm=known("main_resistance_ohm", "main_resistance_ohm", None),
+        auxiliary_resistance_ohm=known("auxiliary_resistance_ohm", "auxiliary_resistance_ohm", None)
+        if psc
+        else None,
+        run_capacitance_f=known("run_capacitance_f", "run_capacitance_f", plate.run_capacitance_f)
+        if psc
+        else None,
+        power_factor=full_run["power_factor"],
+        auxiliary_current_a=full_run["auxiliary_current_a"] if psc else None,
+        locked_rotor_current_a=known("locked_rotor_current_a", "locked_rotor_current_a", None),
+        runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
+    ), ()
+
+
+def run_of(state: JobState, run: RunState) -> Run | None:
+    """One run as the fit takes it; None while nothing was read in it.
+
+    Parameters
+    ----------
+    state : JobState
+        The job, for its supply [-]
+    run : RunState
+        The run [-]
+
+    Returns
+    -------
+    Run or None
+        With its readings and their uncertainty [-]
+    """
+    read, sigma = dict(run.readings), dict(run.sigmas)
+    taken = tuple(
+        (
+            name,
+            Measured(
+                value, sigma.get(name, READING_SIGMA["full_speed_rpm" if name == "speed_rpm" else name])
+            ),
+        )
+        for name, value in run.readings
+        if name in READING_RANGES and not name.endswith(("_ohm", "_f"))
+    )
+    if not taken:
+        return None
+    volts = state.supply_voltage_v
+    if run.what is InLine.VOLTAGE and run.value:
+        volts = run.value
+    hertz = read.get("frequency_hz", state.supply_frequency_hz)
+    z = 0j
+    if run.what is InLine.CAPACITOR and run.value:
+        z = complex(capacitor_impedance(run.value, hertz))
+    elif run.what is InLine.RESISTOR and run.value:
+        z = complex(run.value)
+    return Run(
+        read.get("supply_voltage_v", volts), hertz, z, taken, run.what is not InLine.BARE_SHAFT, run.label
+    )

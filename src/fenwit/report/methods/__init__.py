@@ -1,0 +1,1 @@
+"""Files that only one way of regulating has."""

@@ -1,0 +1,20 @@
+"""The door of every way of regulating: how its designs are typed and read; nobody else here knows one by name."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
+from fenwit.web.methods.seam import Door
+from fenwit.web.methods.series_capacitor import SERIES_CAPACITOR, BankEdit
+
+DesignEdit = Annotated[BankEdit | PhaseEdit, Field(discriminator="method")]
+"""A design as typed, by any method"""
+DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, PHASE_ANGLE)
+
+
+def door_of(method: str) -> Door:
+    """The door of a method that is sized here."""
+    return next(d for d in DOORS if d.key == method)

@@ -1,0 +1,188 @@
+"""From stored rows to a computed job page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fenwit.core import quantity as q
+from fenwit.core.caution import Caution, Stage, blocking
+from fenwit.core.errors import InputError
+from fenwit.core.frame import Frame, JobState, frame
+from fenwit.core.motor.kinds import KINDS, MotorKind
+from fenwit.store import history, jobs, readings
+from fenwit.store.database import Database
+from fenwit.web.findings import typed_findings
+from fenwit.web.models import (
+    Answered,
+    Confirmed,
+    HistoryState,
+    JobPage,
+    Printed,
+    Signed,
+    StageInfo,
+    StageState,
+)
+from fenwit.web.page.asked import MEASURED, NAMEPLATE, fitting, run_row, sheet_asked, typed_value, wanted_row
+from fenwit.web.page.cards import bench_page, store_card
+from fenwit.web.page.designs import aside_of, changes_of, design_info, design_lines
+from fenwit.web.page.loading import Loaded, load, load_state, run_state, state_of
+from fenwit.web.problems import problem_of
+from fenwit.web.sizing import typed_profile, typed_sizing
+
+__all__ = [
+    "Loaded",
+    "bench_page",
+    "changed",
+    "history_state",
+    "job_page",
+    "load",
+    "load_state",
+    "must_compute",
+    "page_of",
+    "run_state",
+    "state_of",
+    "store_card",
+]
+
+
+def job_page(database: Database, job_id: int) -> JobPage:
+    """One job, loaded and computed. Raises NotFound."""
+    return page_of(database, load(database, job_id))
+
+
+def changed(database: Database, job_id: int) -> JobPage:
+    """The page of a job that was just changed; its card on the Bench goes with it, in the same transaction."""
+    with database.transaction():
+        jobs.touch(database, job_id)
+        loaded = load(database, job_id)
+        page = page_of(database, loaded)
+        store_card(database, loaded, page.frame)
+    return page
+
+
+def page_of(database: Database, loaded: Loaded) -> JobPage:
+    """A loaded job, computed."""
+    problem, computed = None, None
+    found: Sequence[Caution] = ()
+    state = loaded.state
+    try:
+        computed = frame(state)
+        found = computed.cautions
+    except InputError as error:
+        problem = problem_of(error)
+    fan, job = loaded.fan, loaded.job
+    keys = loaded.confirmed_keys
+    gate = blocking(found, Stage.PROVE, "speed_rpm", keys)
+    return JobPage(
+        stages=_stages(loaded, computed),
+        saved_at=job.saved_at,
+        job=job,
+        fan=fan,
+        kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
+        supply_volts_text=q.show(job.supply_voltage_v, q.VOLTAGE, 4),
+        supply_hertz_text=q.show(job.supply_frequency_hz, q.FREQUENCY, 4),
+        printed=[
+            Printed(
+                field=a.field,
+                label=a.label,
+                text=typed_value(getattr(fan, a.field), a.dimension),
+                hint=a.hint,
+            )
+            for a in NAMEPLATE
+        ],
+        wanted_readings=[wanted_row(a, loaded, found, keys) for a in fitting(MEASURED, fan.motor_kind)],
+        sheet_readings=[
+            wanted_row(a, loaded, found, keys, Stage.IDENTIFY) for a in sheet_asked(state.findings)
+        ],
+        runs=[run_row(run, loaded, found, keys) for run in loaded.runs if not run.gone],
+        findings=typed_findings(state.findings),
+        answered=[
+            Answered(method=str(e.detail["method"]), reason=str(e.detail["reason"]), who=e.who, at=e.at)
+            for e in loaded.answered
+        ],
+        design=design_info(loaded),
+        filed_under=loaded.design.root if loaded.design and loaded.design.regulator is not None else None,
+        designs=design_lines(loaded),
+        last_revision=loaded.design.revision if loaded.design else 0,
+        changes=changes_of(loaded, computed),
+        profile=typed_profile(state.profile),
+        bands_apart=state.profile.bands_apart,
+        starts_low=state.profile.starts_low,
+        sizing=typed_sizing(state.sizing),
+        aside=aside_of(database, loaded, computed),
+        handovers=[
+            Signed(
+                id=h.id,
+                who=h.who,
+                note=h.note,
+                recheck_on=h.recheck_on,
+                core_version=h.core_version,
+                at=h.at,
+                revision=loaded.design.revision
+                if loaded.design and loaded.design.id == h.design_id
+                else None,
+            )
+            for h in loaded.handovers
+        ],
+        history=history_state(loaded.history),
+        readings=loaded.readings,
+        confirmed=[
+            Confirmed(
+                caution=str(e.detail.get("caution")), who=e.who, at=e.at, text=str(e.detail.get("text", ""))
+            )
+            for e in loaded.confirmed
+        ],
+        prove_gated_by=gate.key if gate else None,
+        frame=computed,
+        problem=problem,
+    )
+
+
+def history_state(stacks: history.Stacks) -> HistoryState:
+    """What undo and redo would do next."""
+    return HistoryState(
+        undo=str(stacks.undo[-1].detail["label"]) if stacks.undo else "",
+        redo=str(stacks.redo[-1].detail["label"]) if stacks.redo else "",
+    )
+
+
+def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
+    missing = {m.stage for m in computed.missing} if computed else {Stage.IDENTIFY, Stage.MEASURE}
+    refused = bool(computed and computed.refused)
+    measured = {
+        r.quantity
+        for r in readings.standing(loaded.readings)
+        if r.step is None and r.run_id is None and not r.aside and ":" not in r.quantity
+    }
+    chosen = loaded.design is not None and loaded.design.regulator is not None
+    proved = [r for r in computed.proofs if r.quantity == "speed_rpm"] if computed else []
+    read = [r for r in proved if r.verdict]
+    begun_done = {
+        Stage.IDENTIFY: (loaded.fan.motor_kind is not None, Stage.IDENTIFY not in missing),
+        Stage.MEASURE: (bool(measured), "speed_rpm" in measured and len(measured) >= 3),
+        Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
+        Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
+        Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
+        Stage.HAND_OVER: (bool(loaded.handovers), bool(loaded.handovers)),
+    }
+    shown = [Stage.IDENTIFY] if refused else list(Stage)
+    return [
+        StageInfo(
+            key=stage,
+            name=stage.value.replace("-", " ").capitalize(),
+            state=StageState.DONE
+            if begun_done[stage][1] or refused
+            else StageState.BEGUN
+            if begun_done[stage][0]
+            else StageState.OPEN,
+        )
+        for stage in shown
+    ]
+
+
+def must_compute(state: JobState, field: str) -> Frame:
+    """Compute a job as it would be after an edit; an error is put beside the field that was edited."""
+    try:
+        return frame(state)
+    except InputError as error:
+        raise InputError(field, error.value, error.allowed, error.reason) from None

@@ -1,0 +1,184 @@
+"""What a technician reads: what each reading is called, what it takes, and the one that stands."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fenwit.core import quantity as q
+from fenwit.core.calibrate.leads import OPEN_OHM
+from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
+from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F, Findings
+from fenwit.core.job.state import InLine
+from fenwit.core.job.steps import Quantity
+from fenwit.core.methods import REGULATIONS
+from fenwit.core.motor.kinds import MotorKind
+from fenwit.store import readings, runs
+from fenwit.web.models import RunShown, Wanted
+from fenwit.web.page.loading import Loaded, run_state
+
+
+@dataclass(frozen=True)
+class Asked:
+    """A value the technician types: what it is called and what it takes."""
+
+    field: str
+    label: str
+    dimension: q.Dimension
+    hint: str
+
+
+NAMEPLATE = (
+    Asked("poles", "poles", q.POLES, "16"),
+    Asked("rated_voltage_v", "rated volts", q.VOLTAGE, "230V"),
+    Asked("rated_frequency_hz", "rated hertz", q.FREQUENCY, "50Hz"),
+    Asked("rated_speed_rpm", "rated rpm", q.SPEED, "330"),
+    Asked("rated_current_a", "rated amps", q.CURRENT, "320m or 0.32 A"),
+    Asked("rated_power_w", "rated watts", q.POWER, "75W"),
+    Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "2u5 or 2.5 µF"),
+)
+MEASURED = (
+    Asked("supply_voltage_v", "supply volts", q.VOLTAGE, "230V"),
+    Asked("speed_rpm", "full speed", q.SPEED, "330"),
+    Asked("line_current_a", "line amps", q.CURRENT, "318m or 0.318 A"),
+    Asked("input_power_w", "input watts", q.POWER, "73W"),
+    Asked("capacitor_voltage_v", "volts across run capacitor", q.VOLTAGE, "running, true rms"),
+    Asked("main_resistance_ohm", "main winding", q.RESISTANCE, "260 or 1k2"),
+    Asked("auxiliary_resistance_ohm", "auxiliary winding", q.RESISTANCE, "290"),
+    Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "as read: 2u44"),
+    Asked("frequency_hz", "supply hertz", q.FREQUENCY, "50Hz"),
+    Asked("power_factor", "power factor", q.POWER_FACTOR, "0.93"),
+    Asked("auxiliary_current_a", "auxiliary amps", q.CURRENT, "in the capacitor's lead"),
+    Asked("locked_rotor_current_a", "amps, rotor held", q.CURRENT, "two seconds at most"),
+    Asked("run_up_s", "run-up", q.TIME, "seconds to 95 % of full"),
+    Asked("hot_resistance_ohm", "main winding, hot", q.RESISTANCE, "right after stopping"),
+    Asked("cold_temperature_c", "room temperature", q.TEMPERATURE, "20 °C"),
+)
+IN_RUN = (
+    "speed_rpm",
+    "line_current_a",
+    "motor_voltage_v",
+    "input_power_w",
+    "supply_voltage_v",
+    "power_factor",
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "locked_rotor_current_a",
+    "frequency_hz",
+)
+"""Read in a run away from full speed"""
+_TWO_WINDINGS = (
+    "capacitor_voltage_v",
+    "auxiliary_current_a",
+    "auxiliary_resistance_ohm",
+    "run_capacitance_f",
+)
+RUN_ONLY = {
+    "speed_rpm": Asked("speed_rpm", "rpm", q.SPEED, ""),
+    "motor_voltage_v": Asked("motor_voltage_v", "motor volts", q.VOLTAGE, "across the motor, true rms"),
+}
+PROVED: dict[str, Quantity] = {what.key: what for r in REGULATIONS.values() for what in r.quantities}
+"""What is read at the steps of a regulator, whatever its method"""
+
+
+def typed_value(value: float | None, dimension: q.Dimension) -> str:
+    if value is None:
+        return ""
+    return str(round(value)) if dimension is q.POLES else q.show(value, dimension, 4)
+
+
+def fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:
+    """Readings that make sense for a kind: a motor without a run capacitor has no capacitor volts."""
+    single = kind is not None and kind not in (MotorKind.PSC.value, MotorKind.PSC_TAPPED.value)
+    return [a for a in asked if not (single and a.field in _TWO_WINDINGS)]
+
+
+def sheet_asked(findings: Findings) -> list[Asked]:
+    """Ohms between all leads in the order of probing, each lead to frame, and the sections of the block."""
+    leads = findings.leads
+    found = [
+        Asked(f"{LEAD_OHM}:{a.key}:{b.key}", f"{a.name} to {b.name}", q.RESISTANCE, "")
+        for i, a in enumerate(leads)
+        for b in leads[i + 1 :]
+    ]
+    found += [Asked(f"{FRAME_OHM}:{a.key}", f"{a.name} to frame", q.RESISTANCE, "open") for a in leads]
+    for section in findings.block.sections if findings.block else ():
+        found.append(
+            Asked(
+                f"{SECTION_F}:{section.name}",
+                f"section {section.name}",
+                q.CAPACITANCE,
+                "as read, open or short",
+            )
+        )
+        found.append(
+            Asked(f"{SECTION_ESR}:{section.name}", f"ESR of {section.name}", q.RESISTANCE, "if known")
+        )
+    return found
+
+
+def run_asked(kind: str | None) -> list[Asked]:
+    """What can be read in a run."""
+    by_field = {a.field: a for a in MEASURED} | RUN_ONLY
+    return fitting([by_field[name] for name in IN_RUN], kind)
+
+
+def run_row(run: runs.Run, loaded: Loaded, found: Sequence[Caution], keys: set[str]) -> RunShown:
+    state = run_state(run, readings.standing(loaded.readings))
+    rows = [wanted_row(a, loaded, found, keys, run=run.id) for a in run_asked(loaded.fan.motor_kind)]
+    if state.what is InLine.LOCKED:
+        rows = [r for r in rows if r.quantity in ("locked_rotor_current_a", "supply_voltage_v")]
+    else:
+        rows = [r for r in rows if r.quantity != "locked_rotor_current_a"]
+    return RunShown(id=run.id, what=run.what, label=state.label, readings=rows, empty=not state.readings)
+
+
+def wanted_row(
+    asked: Asked,
+    loaded: Loaded,
+    found: Sequence[Caution],
+    keys: set[str],
+    stage: Stage = Stage.MEASURE,
+    run: int | None = None,
+) -> Wanted:
+    mine = [r for r in loaded.readings if r.step is None and r.run_id == run and r.quantity == asked.field]
+    newest = mine[-1] if mine else None
+    gate = blocking(found, stage, asked.field, keys)
+    base = asked.field.partition(":")[0]
+    return Wanted(
+        quantity=asked.field,
+        label=asked.label,
+        hint=asked.hint,
+        dead=base in DEAD_READINGS or base == "cold_temperature_c",
+        text=_reading_text(newest, asked),
+        reading_id=newest.id if newest else None,
+        who=newest.who if newest else "",
+        taken_at=newest.taken_at if newest and newest.value is not None else None,
+        gated_by=gate.key if gate else None,
+        aside=bool(newest and newest.aside),
+        uncertainty=f"±{100 * 1.645 * newest.sigma:.2g} %" if newest and newest.sigma else "",
+        instrument_id=newest.instrument_id if newest else None,
+    )
+
+
+def _reading_text(newest: readings.Reading | None, asked: Asked) -> str:
+    if newest is None or newest.value is None:
+        return ""
+    base = asked.field.partition(":")[0]
+    if base in (LEAD_OHM, FRAME_OHM):
+        if newest.value >= OPEN_OHM and base == LEAD_OHM:
+            return "open"
+        if newest.value >= OPEN_READING:
+            return "open"
+        return q.plain(newest.value, 5) if newest.value < 1e4 else q.show(newest.value, q.RESISTANCE, 4)
+    if base == SECTION_F and newest.value == 0:
+        return "open"
+    if base == SECTION_F and newest.value >= SHORT_READING:
+        return "short"
+    if asked.dimension is q.POWER_FACTOR:
+        return f"{newest.value:g}"
+    return typed_value(newest.value, asked.dimension)
+
+
+OPEN_READING, SHORT_READING = 2e7, 1e-3
+"""What "open" on an ohmmeter and "short" on a capacitance meter are stored as: the ends of their ranges [Ω, F]"""

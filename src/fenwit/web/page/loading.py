@@ -1,0 +1,149 @@
+"""From stored rows to a job as the core sees it."""
+
+from __future__ import annotations
+
+import contextlib
+from collections import OrderedDict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from fenwit.core.frame import JobState, Nameplate, Proof
+from fenwit.core.job.state import InLine, RunState
+from fenwit.core.motor.kinds import Method, MotorKind
+from fenwit.store import codec, designs, events, handovers, history, jobs, readings, runs, shelf
+from fenwit.store.database import Database
+from fenwit.web.findings import findings_of
+from fenwit.web.sizing import profile_of, sizing_of
+
+
+def state_of(
+    job: jobs.Job,
+    fan: jobs.Fan,
+    standing: Sequence[readings.Reading],
+    design: designs.Design | None,
+    run_rows: Sequence[runs.Run] = (),
+    answers: Sequence[events.Event] = (),
+) -> JobState:
+    """A stored job as the core sees it; readings that were set aside are left out."""
+    believed = [r for r in standing if not r.aside]
+    plain = [r for r in believed if r.step is None and r.run_id is None and r.value is not None]
+    filed = design.root if design and design.regulator is not None else None
+    return JobState(
+        kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
+        nameplate=Nameplate(
+            fan.poles,
+            fan.rated_voltage_v,
+            fan.rated_frequency_hz,
+            fan.rated_speed_rpm,
+            fan.rated_current_a,
+            fan.rated_power_w,
+            fan.run_capacitance_f,
+        ),
+        supply_voltage_v=job.supply_voltage_v,
+        supply_frequency_hz=job.supply_frequency_hz,
+        readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
+        wanted_rpm=tuple(job.wanted_rpm),
+        design=codec.load_design(design.regulator) if design and design.regulator is not None else None,
+        proofs=tuple(
+            Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
+            for r in standing
+            if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
+        ),
+        profile=profile_of(job.profile),
+        sizing=sizing_of(job.sizing, len(job.wanted_rpm)),
+        sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
+        runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
+        findings=findings_of(fan.findings),
+        overridden=frozenset(Method(e.detail["method"]) for e in answers),
+    )
+
+
+def run_state(run: runs.Run, standing: Sequence[readings.Reading]) -> RunState:
+    """A stored run as the core sees it."""
+    mine = [r for r in standing if r.run_id == run.id and r.value is not None]
+    return RunState(
+        run.id,
+        InLine(run.what),
+        run.value,
+        tuple((r.quantity, r.value) for r in mine if r.value is not None),
+        tuple((r.quantity, r.sigma) for r in mine if r.sigma is not None),
+    )
+
+
+@dataclass(frozen=True)
+class Loaded:
+    """One job with everything that belongs to it."""
+
+    job: jobs.Job
+    fan: jobs.Fan
+    design: designs.Design | None
+    readings: list[readings.Reading]
+    confirmed: list[events.Event]
+    handovers: list[handovers.Handover]
+    aside: list[shelf.Reservation]
+    history: history.Stacks
+    runs: list[runs.Run]
+    answered: list[events.Event]
+    revisions: list[designs.Design]
+
+    @property
+    def state(self) -> JobState:
+        """The job as the core sees it."""
+        return state_of(
+            self.job, self.fan, readings.standing(self.readings), self.design, self.runs, self.answered
+        )
+
+    @property
+    def confirmed_keys(self) -> set[str]:
+        """Keys of the cautions that were confirmed."""
+        return {str(e.detail.get("caution")) for e in self.confirmed}
+
+
+def load(database: Database, job_id: int) -> Loaded:
+    """Read one job in one transaction. Raises NotFound."""
+    with database.transaction():
+        job = jobs.get(database, job_id)
+        return Loaded(
+            job,
+            jobs.get_fan(database, job.fan_id),
+            designs.latest(database, [job_id]).get(job_id),
+            readings.of_jobs(database, [job_id]),
+            events.confirmed(database, job_id),
+            handovers.of_job(database, job_id),
+            shelf.of_job(database, job_id),
+            history.stacks(database, job_id),
+            runs.of_job(database, job_id),
+            events.of_kind(database, job_id, events.ANSWERED),
+            designs.of_job(database, job_id),
+        )
+
+
+_states: OrderedDict[tuple[str, int], tuple[str, JobState]] = OrderedDict()
+_KEPT_STATES = 256
+
+
+def load_state(database: Database, job_id: int) -> JobState:
+    """Only what numbers depend on, for answering a drag. Raises NotFound.
+
+    What was read last is used again while the database says that neither job nor fan was saved since, so any number
+    of processes may answer.
+    """
+    with database.transaction():
+        mark = jobs.mark(database, job_id)
+        kept = _states.get((database.url, job_id))
+        if kept is not None and kept[0] == mark:
+            return kept[1]
+        job = jobs.get(database, job_id)
+        state = state_of(
+            job,
+            jobs.get_fan(database, job.fan_id),
+            readings.standing(readings.of_jobs(database, [job_id])),
+            designs.latest(database, [job_id]).get(job_id),
+            runs.of_job(database, job_id),
+            events.of_kind(database, job_id, events.ANSWERED),
+        )
+    _states[database.url, job_id] = (mark, state)
+    while len(_states) > _KEPT_STATES:
+        with contextlib.suppress(KeyError):
+            _states.popitem(last=False)
+    return state
