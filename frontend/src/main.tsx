@@ -1,15 +1,19 @@
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import { StrictMode } from 'react';
+import { lazy, StrictMode, Suspense } from 'react';
 import { createRoot } from 'react-dom/client';
 import { BrowserRouter, Route, Routes } from 'react-router';
-import { Bench } from './pages/Bench';
-import { JobPage } from './pages/JobPage';
+import { SenderContext, useSending } from './api/save';
+import { Sender } from './api/sender';
 import { NotThere } from './pages/NotThere';
-import { PrintPage } from './pages/PrintPage';
-import { ShelfPage } from './pages/ShelfPage';
 import './styles.css';
+import { Boundary } from './ui/Boundary';
 import { applyTheme } from './ui/theme';
 import { WhoProvider } from './ui/who';
+
+const Bench = lazy(() => import('./pages/Bench'));
+const JobPage = lazy(() => import('./pages/JobPage'));
+const PrintPage = lazy(() => import('./pages/PrintPage'));
+const ShelfPage = lazy(() => import('./pages/ShelfPage'));
 
 applyTheme();
 
@@ -20,13 +24,15 @@ const queries = new QueryClient({
   },
 });
 
-const root = document.getElementById('root');
-if (root) {
-  createRoot(root).render(
-    <StrictMode>
-      <QueryClientProvider client={queries}>
-        <WhoProvider>
-          <BrowserRouter>
+const sender = new Sender(queries);
+
+function Application() {
+  useSending(sender);
+  return (
+    <SenderContext value={sender}>
+      <BrowserRouter>
+        <Boundary what="This page">
+          <Suspense fallback={<p className="quiet p-10">Fetching the page…</p>}>
             <Routes>
               <Route path="/" element={<Bench />} />
               <Route path="/shelf" element={<ShelfPage />} />
@@ -34,7 +40,20 @@ if (root) {
               <Route path="/jobs/:jobId/:stage?" element={<JobPage />} />
               <Route path="*" element={<NotThere />} />
             </Routes>
-          </BrowserRouter>
+          </Suspense>
+        </Boundary>
+      </BrowserRouter>
+    </SenderContext>
+  );
+}
+
+const root = document.getElementById('root');
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <WhoProvider>
+          <Application />
         </WhoProvider>
       </QueryClientProvider>
     </StrictMode>,

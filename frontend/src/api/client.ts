@@ -13,7 +13,6 @@ export type Problem = Schemas['Problem'];
 export type Caution = Schemas['Caution'];
 export type StageKey = Schemas['Stage'];
 export type Draft = Schemas['Tried'];
-export type Bank = Schemas['BankEdit'];
 
 export const api = createClient<paths>({ baseUrl: '/' });
 
@@ -95,24 +94,6 @@ export function useShelf() {
   return useQuery({ queryKey: ['shelf'], queryFn: ({ signal }) => answer(api.GET('/api/shelf', { signal })) });
 }
 
-/** The ten best banks for the wanted speeds on screen. */
-export function useBanks(page: JobPageData, wanted: number[] | null) {
-  const jobId = page.job.id;
-  return useQuery({
-    queryKey: ['banks', jobId, page.job.version, page.fan.version, page.saved_at, wanted],
-    queryFn: ({ signal }) =>
-      answer(
-        api.POST('/api/jobs/{job_id}/banks', {
-          params: { path: { job_id: jobId } },
-          body: wanted ? { wanted_rpm: wanted } : {},
-          signal,
-        }),
-      ),
-    placeholderData: keepPreviousData,
-    enabled: Boolean(page.frame?.full),
-  });
-}
-
 export function useTables(page: JobPageData, open: boolean) {
   const jobId = page.job.id;
   return useQuery({
@@ -164,65 +145,14 @@ export function useStudy(page: JobPageData, step: number) {
   });
 }
 
-export type Control = Schemas['ControlEdit'];
-
-/** What phase angle does: knob curve, steps with bands, one step's waveforms, the parts around the triac. */
-export function usePhase(page: JobPageData, step: number, control: Control) {
+/** Speed over the setting of a method: what it can do with this fan at all. */
+export function useReach(page: JobPageData, method: NonNullable<Draft['method']>) {
   const jobId = page.job.id;
   return useQuery({
-    queryKey: ['phase', jobId, page.saved_at, step, control],
-    queryFn: ({ signal }) => answer(api.POST('/api/jobs/{job_id}/phase', { params: { path: { job_id: jobId } }, body: { step, control }, signal })),
+    queryKey: ['reach', jobId, page.job.version, page.fan.version, page.saved_at, method],
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/reach', { params: { path: { job_id: jobId }, query: { method } }, signal })),
     placeholderData: keepPreviousData,
-    retry: false,
-  });
-}
-
-export type FiringAsked = NonNullable<paths['/api/jobs/{job_id}/firing']['get']['parameters']['query']>;
-
-/** A firing table on screen. */
-export function useFiring(page: JobPageData, asked: FiringAsked, good: boolean) {
-  const jobId = page.job.id;
-  return useQuery({
-    queryKey: ['firing', jobId, page.saved_at, asked],
-    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/firing', { params: { path: { job_id: jobId }, query: asked }, signal })),
-    placeholderData: keepPreviousData,
-    retry: false,
-    enabled: good,
-  });
-}
-
-/** Captures that were kept with a step, newest first. */
-export function useCaptures(page: JobPageData, step: number) {
-  const jobId = page.job.id;
-  return useQuery({
-    queryKey: ['captures', jobId, page.saved_at, step],
-    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/captures', { params: { path: { job_id: jobId }, query: { step } }, signal })),
-    placeholderData: keepPreviousData,
-    enabled: page.design?.method === 'phase-angle',
-  });
-}
-
-export type KnobAsked = NonNullable<paths['/api/jobs/{job_id}/knob']['get']['parameters']['query']>;
-
-/** A knob with a diac network: speed both ways, snap-on, cures, tolerance, scale. */
-export function useKnob(page: JobPageData, asked: KnobAsked) {
-  const jobId = page.job.id;
-  return useQuery({
-    queryKey: ['knob', jobId, page.saved_at, asked],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/knob', { params: { path: { job_id: jobId }, query: asked }, signal })),
-    placeholderData: keepPreviousData,
-    retry: false,
-  });
-}
-
-export function useProposals(page: JobPageData, wanted: boolean) {
-  const jobId = page.job.id;
-  return useQuery({
-    queryKey: ['proposals', jobId, page.saved_at],
-    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/proposals', { params: { path: { job_id: jobId } }, signal })),
-    enabled: wanted,
-    retry: false,
+    enabled: Boolean(page.frame?.full),
   });
 }
 

@@ -56,6 +56,11 @@ window.addEventListener('storage', (event) => {
 
 export const outbox = {
   all: () => edits,
+  /** What another window has kept or sent meanwhile. */
+  refresh() {
+    edits = read<Edit>(KEY);
+    for (const tell of listeners) tell();
+  },
   of: (jobId: number) => edits.filter((e) => e.jobId === jobId),
   keep(edit: Edit) {
     edits = [...edits, edit];

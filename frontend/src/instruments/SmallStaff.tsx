@@ -32,7 +32,7 @@ export function SmallStaff({ card, height }: { card: Schemas['Card']; height: nu
       <rect x={2} y={4} width={22} height={height - 6} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} opacity={card.refused ? 0.3 : 1} />
       {card.refused && <line x1={-6} x2={32} y1={height - 30} y2={34} stroke="var(--color-copper)" strokeWidth={3} />}
       {!card.refused && card.full_rpm === null && (
-        <text x={36} y={height / 2} fontSize={38} opacity={0.6}>
+        <text className="text-sign" x={36} y={height / 2} opacity={0.6}>
           ?
         </text>
       )}
@@ -46,7 +46,7 @@ export function SmallStaff({ card, height }: { card: Schemas['Card']; height: nu
         </g>
       ))}
       {shares.map((s) => (
-        <text key={s.step} className="mono" x={108} y={s.at + 5} textAnchor="end" fontSize={14}>
+        <text key={s.step} className="mono text-body" x={108} y={s.at + 5} textAnchor="end">
           {s.text}
         </text>
       ))}

@@ -38,10 +38,10 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
     <div ref={ref} className="relative h-full w-[226px] select-none" aria-label={`Speed staff. ${keepAway(frame)}`} role="group">
       <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
         <Hatch id="staff-hatch" />
-        <text x={ROD_LEFT - 30} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
+        <text className="text-note" x={ROD_LEFT - 30} y={20} textAnchor="end" opacity={0.75}>
           rpm
         </text>
-        <text x={216} y={20} textAnchor="end" fontSize={13} opacity={0.75}>
+        <text className="text-note" x={216} y={20} textAnchor="end" opacity={0.75}>
           % of full
         </text>
         {top !== null && (
@@ -54,8 +54,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
                   <rect x={ROD_LEFT} width={ROD_RIGHT - ROD_LEFT} y={y(high)} height={y(zone.low_rpm) - y(high)} fill="url(#staff-hatch)" />
                   {barred(zone) && y(zone.low_rpm) - y(high) > 54 && (
                     <text
-                      className="on-paper"
-                      fontSize={13}
+                      className="on-paper text-note"
                       fontWeight={600}
                       textAnchor="middle"
                       style={{ fill: 'var(--color-caution)' }}
@@ -79,7 +78,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
                     stroke="var(--color-ink)"
                   />
                   {named && (
-                    <text className="mono" x={ROD_LEFT - 30} y={y(rpm) + 5} textAnchor="end" fontSize={14}>
+                    <text className="mono text-body" x={ROD_LEFT - 30} y={y(rpm) + 5} textAnchor="end">
                       {rpm}
                     </text>
                   )}
@@ -112,13 +111,13 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
             <g key={tap.role}>
               <rect x={ROD_LEFT - 7} width={5} y={y(tap.high_rpm)} height={Math.max(2, y(tap.low_rpm) - y(tap.high_rpm))} fill="var(--color-air)" opacity={0.45} />
               <path d={`M${ROD_LEFT - 26} ${y(tap.speed_rpm)} H${ROD_LEFT}`} stroke="var(--color-air)" strokeWidth={2} />
-              <text x={ROD_LEFT - 28} y={y(tap.speed_rpm) - 3} textAnchor="start" fontSize={12} className="on-paper" style={{ fill: 'var(--color-air)' }}>
+              <text x={ROD_LEFT - 28} y={y(tap.speed_rpm) - 3} textAnchor="start" className="on-paper text-note" style={{ fill: 'var(--color-air)' }}>
                 {tap.lead}
               </text>
             </g>
           ))}
         {full === null && (
-          <text x={ROD_RIGHT + 30} y={PAD.top + inner / 2} fontSize={40} opacity={0.6}>
+          <text className="text-sign" x={ROD_RIGHT + 30} y={PAD.top + inner / 2} opacity={0.6}>
             ?
           </text>
         )}
@@ -126,7 +125,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           frame.marks.map((mark) => (
             <MarkDrawing key={mark.step} mark={mark} y={y} labelY={labels.get(mark.step) ?? 0} on={mark.step === selected} notch={!aim} />
           ))}
-        <text x={4} y={height - 12} fontSize={12} opacity={0.75}>
+        <text className="text-note" x={4} y={height - 12} opacity={0.75}>
           ▸ wanted  ▮ expected  ● read
         </text>
       </svg>
@@ -136,7 +135,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           .map((zone) => (
             <p
               key={zone.low_rpm}
-              className="absolute w-[84px] text-[12px] leading-tight text-caution"
+              className="absolute w-[84px] text-note leading-tight text-caution"
               style={{ left: LABEL_LEFT - 32, top: y(zone.low_rpm) - 32 }}
             >
               {zone.text}
@@ -158,8 +157,8 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               className={`absolute flex h-10 items-end justify-between ${on ? 'text-copper' : ''}`}
               style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 40 }}
             >
-              <span className="text-[18px] leading-[22px] font-bold">{mark.step}</span>
-              <span className="mono text-[15px] leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : mark.verdict === 'barred' ? 'barred' : 'no start'}</span>
+              <span className="text-title leading-[22px] font-bold">{mark.step}</span>
+              <span className="mono text-lead leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : mark.verdict === 'barred' ? 'barred' : 'no start'}</span>
             </button>
           );
         })}
@@ -212,7 +211,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
 type Scale = (rpm: number) => number;
 
 /** A stretch that only resonating values would reach; its reason stands on the plot, and is spoken with the staff. */
-const barred = (zone: Frame['zones'][number]) => zone.text.startsWith('barred');
+const barred = (zone: Frame['zones'][number]) => zone.kind === 'barred';
 
 /** Full speed and the speeds to keep away from, in words. */
 function keepAway(frame: Frame): string {

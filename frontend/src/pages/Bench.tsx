@@ -4,8 +4,8 @@ import { Link, useNavigate } from 'react-router';
 import { isProblem, jobKey, OFFLINE, problemOf, Refusal, useCards, type JobPageData, type Schemas } from '../api/client';
 import { SmallStaff } from '../instruments/SmallStaff';
 import { Keys } from '../ui/Keys';
-import { typing } from '../ui/keyboard';
 import { useTheme } from '../ui/theme';
+import { useKeys } from '../ui/useKeys';
 import { NewJob } from './NewJob';
 
 type Card = Schemas['Card'];
@@ -21,7 +21,7 @@ const FILTERS: [string, string][] = [
 ];
 
 /** Every job in hand as an upright staff in a row. */
-export function Bench() {
+export default function Bench() {
   const navigate = useNavigate();
   const [filter, setFilter] = useState<string | null>(null);
   const [find, setFind] = useState('');
@@ -36,19 +36,14 @@ export function Bench() {
   const bring = useImport();
   useEffect(() => {
     document.title = 'Bench · fenwit';
-    const onKey = (event: KeyboardEvent) => {
-      if (typing(event)) return;
-      if (event.key === 'n') setAdding(true);
-      else if (event.key === '/') findRef.current?.focus();
-      else if (event.key === 's') void navigate('/shelf');
-      else if (event.key === 'd') turnTheme();
-      else if (event.key === '?') setKeys(true);
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [navigate, turnTheme]);
+  }, []);
+  useKeys('bench', {
+    new: () => setAdding(true),
+    find: () => findRef.current?.focus(),
+    shelf: () => void navigate('/shelf'),
+    theme: turnTheme,
+    keys: () => setKeys(true),
+  });
   const narrow = (change: () => void) => {
     change();
     setStarts([0]);
@@ -62,10 +57,10 @@ export function Bench() {
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[54px] shrink-0 items-center gap-8 border-b border-rule px-5">
-        <Link to="/" className="mono text-[18px] font-bold text-copper">
+        <Link to="/" className="mono text-title font-bold text-copper">
           fenwit
         </Link>
-        <h1 className="text-[16px] font-bold">Bench</h1>
+        <h1 className="text-lead font-bold">Bench</h1>
         <Link to="/shelf" className="link-button inline-flex items-center">
           Shelf
         </Link>
@@ -129,9 +124,9 @@ export function Bench() {
             <li key={card.id} className="w-[150px]">
               <Link to={`/jobs/${card.id}`} className="block pl-2" aria-label={spoken(card)}>
                 <SmallStaff card={card} height={tall ? 450 : 260} />
-                <span className="mt-3 block text-[16px] font-bold break-words">{card.name}</span>
-                <span className="quiet block text-[14px]">{card.place || ' '}</span>
-                <span className={`mt-1.5 block text-[15px] ${urgent(card) ? 'text-copper' : ''}`}>{card.waits_for}</span>
+                <span className="mt-3 block text-lead font-bold break-words">{card.name}</span>
+                <span className="quiet block text-body">{card.place || ' '}</span>
+                <span className={`mt-1.5 block text-lead ${urgent(card) ? 'text-copper' : ''}`}>{card.waits_for}</span>
               </Link>
             </li>
           ))}
@@ -151,7 +146,7 @@ export function Bench() {
           </p>
         )}
         {total > 0 && total <= 4 && demo && filter === null && find === '' && (
-          <p className="quiet mt-8 max-w-[560px] pl-2 text-[14px]">
+          <p className="quiet mt-8 max-w-[560px] pl-2 text-body">
             Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read; hatched are speeds to
             keep away from. New here?{' '}
             <button type="button" className="underline" onClick={() => void navigate(`/jobs/${demo.id}/size`)}>

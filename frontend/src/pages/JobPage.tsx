@@ -1,49 +1,40 @@
-import { useCallback, useEffect, useMemo, useState } from 'react';
+import { lazy, Suspense, useCallback, useEffect, useMemo, useState, type ComponentType, type LazyExoticComponent } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
 import { api, problemOf, useJob, useLive, useSave, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
 import { outbox, useOutbox, useRefused } from '../api/outbox';
 import { unlessKept } from '../api/save';
 import { PowerPath } from '../instruments/PowerPath';
 import { Staff } from '../instruments/Staff';
-import { Aim } from '../stages/Aim';
-import { HandOver } from '../stages/HandOver';
-import { Identify } from '../stages/Identify';
-import { Measure } from '../stages/Measure';
-import { Prove } from '../stages/Prove';
-import { Size } from '../stages/Size';
-import { useSaveSteps } from '../stages/steps';
+import { JobContext, useJobInHand, type JobInHand } from '../job/context';
+import { useSaveSteps } from '../job/steps';
+import { Boundary } from '../ui/Boundary';
 import { Conflict, type Clash } from '../ui/Conflict';
 import { Keys } from '../ui/Keys';
 import { Numbers } from '../ui/Numbers';
-import { JobContext } from '../ui/job';
-import { typing } from '../ui/keyboard';
 import { useTheme } from '../ui/theme';
+import { useKeys } from '../ui/useKeys';
 import { clock } from '../ui/when';
 import { useWho, WhoField } from '../ui/who';
 import { NotThere } from './NotThere';
 
-/** What every stage gets. */
-export interface StageProps {
-  page: JobPageData;
-  /** The frame on screen: the stored one, with what is live in it while something is tried. */
-  frame: Frame;
-  selected: number;
-  onSelect: (step: number) => void;
-  draft: Draft | null;
-  setDraft: (draft: Draft | null) => void;
-  onClash: (clash: Clash) => void;
-}
+const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
+  identify: lazy(() => import('../stages/Identify')),
+  measure: lazy(() => import('../stages/Measure')),
+  aim: lazy(() => import('../stages/Aim')),
+  size: lazy(() => import('../stages/Size')),
+  prove: lazy(() => import('../stages/Prove')),
+  'hand-over': lazy(() => import('../stages/HandOver')),
+};
 
 const EMPTY_FRAME = {
-  missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', synchronous_rpm: null, top_rpm: null,
-  full: null, zones: [], marks: [], paths: [], curve: [], curve_band: [], curve_steps: [], aims: [], aim_summary: '', parts: [],
-  rules: [], miss_text: '', spreads: [], wiring: [], proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0,
-  taps: [], method: 'series-capacitor',
+  missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', proved: false, synchronous_rpm: null, top_rpm: null,
+  full: null, zones: [], marks: [], paths: [], aims: [], aim_summary: '', parts: [], rules: [], miss_text: '', spreads: [], wiring: [],
+  proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0, taps: [], method: null,
 } satisfies Frame;
 
 const SIGN = { open: '○', begun: '◐', done: '●' } as const;
 
-export function JobPage() {
+export default function JobPage() {
   const { jobId, stage } = useParams();
   const job = useJob(Number(jobId));
   if (!/^[0-9]{1,15}$/.test(jobId ?? '')) return <NotThere />;
@@ -76,7 +67,6 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const here = page.stages.find((s) => s.key === stage)?.key ?? firstStage(page);
   const count = frame.marks.length;
   const selected = Math.min(Math.max(1, picked), Math.max(1, count));
-  const saveSteps = useSaveSteps(page, setClash);
   const back = useSave(jobId, (way: 'undo' | 'redo') =>
     way === 'undo'
       ? api.POST('/api/jobs/{job_id}/undo', { params: { path: { job_id: jobId } }, body: { who } })
@@ -97,63 +87,52 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   useEffect(() => {
     document.title = `${page.fan.name} · fenwit`;
   }, [page.fan.name]);
+  useKeys('job', {
+    select: (event) => setPicked(Number(event.key)),
+    up: () => setPicked(Math.min(selected + 1, count)),
+    down: () => setPicked(Math.max(selected - 1, 1)),
+    before: () => go(-1),
+    after: () => go(1),
+    bench: () => void navigate('/'),
+    shelf: () => void navigate('/shelf'),
+    print: () => void navigate(`/jobs/${jobId}/print`),
+    table: () => setNumbers(true),
+    theme: turnTheme,
+    into: focusStage,
+    why: () => document.querySelector<HTMLElement>(`[data-why="step:${selected}:speed"]`)?.click(),
+    undo: () => canUndo && step('undo'),
+    redo: () => canRedo && step('redo'),
+    keys: () => setKeys(true),
+  });
   useEffect(() => {
-    const onKey = (event: KeyboardEvent) => {
-      const inField = event.target instanceof HTMLElement && event.target.matches('input, textarea');
-      if ((event.ctrlKey || event.metaKey) && !inField && /^[zy]$/i.test(event.key)) {
-        const forward = event.key.toLowerCase() === 'y' || event.shiftKey;
-        if (forward ? canRedo : canUndo) step(forward ? 'redo' : 'undo');
-        event.preventDefault();
-        return;
-      }
-      // A field that has nothing to put back is left, so that the page's keys can be reached again.
-      if (event.key === 'Escape' && inField && event.target instanceof HTMLElement) {
-        event.target.blur();
-        return;
-      }
-      if (typing(event)) return;
-      if (/^[1-8]$/.test(event.key)) setPicked(Number(event.key));
-      else if (event.key === 'ArrowUp') setPicked(Math.min(selected + 1, count));
-      else if (event.key === 'ArrowDown') setPicked(Math.max(selected - 1, 1));
-      else if (event.key === '[') go(-1);
-      else if (event.key === ']') go(1);
-      else if (event.key === 'b') void navigate('/');
-      else if (event.key === 's') void navigate('/shelf');
-      else if (event.key === 'p') void navigate(`/jobs/${jobId}/print`);
-      else if (event.key === 't') setNumbers(true);
-      else if (event.key === 'd') turnTheme();
-      else if (event.key === 'g') focusStage();
-      else if (event.key === 'w') document.querySelector<HTMLElement>(`[data-why="step:${selected}:speed"]`)?.click();
-      else if (event.key === 'u') {
-        if (canUndo) step('undo');
-      } else if (event.key === 'U') {
-        if (canRedo) step('redo');
-      } else if (event.key === '?') setKeys(true);
-      else return;
-      event.preventDefault();
+    // A field that has nothing to put back is left, so that the page's keys can be reached again.
+    const onEscape = (event: KeyboardEvent) => {
+      if (event.key === 'Escape' && event.target instanceof HTMLElement && event.target.matches('input, textarea')) event.target.blur();
     };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [canRedo, canUndo, count, go, jobId, navigate, selected, step, turnTheme]);
+    window.addEventListener('keydown', onEscape);
+    return () => window.removeEventListener('keydown', onEscape);
+  }, []);
 
-  const props: StageProps = { page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash };
-  const wanted = draft?.wanted_rpm ?? page.job.wanted_rpm;
   const problem = live.problem ?? dropped ?? (back.error ? problemOf(back.error) : null) ?? page.problem;
-  const inHand = useMemo(() => ({ jobId, savedAt: page.saved_at, draft }), [draft, jobId, page.saved_at]);
+  const inHand = useMemo<JobInHand>(
+    () => ({ page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash }),
+    [draft, frame, page, selected],
+  );
+  const Stage = STAGES[here];
   return (
     <JobContext value={inHand}>
       <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)]">
         <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5 max-[1100px]:gap-3 max-[1100px]:px-3">
-          <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
+          <Link to="/" className="mono text-title font-bold text-copper" aria-label="fenwit, to the Bench">
             fenwit
           </Link>
-          <h1 className="max-w-[34%] shrink-0 truncate text-[19px] font-bold">{page.fan.name}</h1>
-          <p className="quiet min-w-0 flex-1 truncate text-[14px]">
+          <h1 className="max-w-[34%] shrink-0 truncate text-title font-bold">{page.fan.name}</h1>
+          <p className="quiet min-w-0 flex-1 truncate text-body">
             {[page.fan.place, `${page.supply_volts_text} ${page.supply_hertz_text}`, page.kind_name, page.fan.poles ? `${page.fan.poles} poles` : '']
               .filter(Boolean)
               .join(' · ')}
           </p>
-          <div className="ml-auto flex shrink-0 items-center gap-4 text-[14px] max-[1100px]:gap-2">
+          <div className="ml-auto flex shrink-0 items-center gap-4 text-body max-[1100px]:gap-2">
             <WhoField />
             <Saved page={page} away={away} />
             <button
@@ -183,21 +162,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
           </div>
         </header>
         <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3">
-          <Staff
-            frame={frame}
-            selected={selected}
-            onSelect={setPicked}
-            aim={
-              here === 'aim' || here === 'size'
-                ? {
-                    wanted,
-                    // A control that is tried follows the notch; a bank stays as it is chosen.
-                    onDrag: (speeds) => setDraft((now) => ({ ...(now?.control ? { control: now.control } : {}), wanted_rpm: speeds })),
-                    onDrop: (speeds) => void saveSteps(() => speeds).then((refused) => (setDropped(unlessKept(refused)), setDraft(null))),
-                  }
-                : undefined
-            }
-          />
+          <AimedStaff aiming={here === 'aim' || here === 'size'} onDropped={setDropped} />
         </aside>
         <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
           <PowerPath frame={frame} selected={selected} />
@@ -209,9 +174,9 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
                 key={s.key}
                 to={`/jobs/${jobId}/${s.key}`}
                 aria-current={s.key === here ? 'page' : undefined}
-                className={`-mb-px flex h-11 items-center gap-2 border-b-[3px] text-[16px] whitespace-nowrap ${s.key === here ? 'border-copper font-bold' : 'quiet border-transparent'}`}
+                className={`-mb-px flex h-11 items-center gap-2 border-b-[3px] text-lead whitespace-nowrap ${s.key === here ? 'border-copper font-bold' : 'quiet border-transparent'}`}
               >
-                <span aria-hidden="true" className="text-[12px]">
+                <span aria-hidden="true" className="text-note">
                   {SIGN[s.state]}
                 </span>
                 {s.name}
@@ -219,7 +184,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               </Link>
             ))}
             {frame.waits_for && !frame.refused && (
-              <p className="quiet ml-auto min-w-0 self-center truncate text-[14px]">next: {frame.waits_for}</p>
+              <p className="quiet ml-auto min-w-0 self-center truncate text-body">next: {frame.waits_for}</p>
             )}
           </nav>
           <Waiting jobId={jobId} />
@@ -229,12 +194,11 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             </p>
           )}
           <main id="stage" className="min-h-0 flex-1 overflow-auto py-3">
-            {here === 'identify' && <Identify {...props} />}
-            {here === 'measure' && <Measure {...props} />}
-            {here === 'aim' && <Aim {...props} />}
-            {here === 'size' && <Size {...props} />}
-            {here === 'prove' && <Prove {...props} />}
-            {here === 'hand-over' && <HandOver {...props} />}
+            <Boundary key={here} what={page.stages.find((s) => s.key === here)?.name ?? 'This stage'}>
+              <Suspense fallback={<p className="quiet">Fetching this stage…</p>}>
+                <Stage />
+              </Suspense>
+            </Boundary>
           </main>
         </div>
         <Conflict clash={clash} onDone={() => setClash(null)} />
@@ -243,6 +207,19 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
       </div>
     </JobContext>
   );
+}
+
+/** The staff; in Aim and Size its notches can be dragged, and what is dropped is saved. */
+function AimedStaff({ aiming, onDropped }: { aiming: boolean; onDropped: (refused: Problem | null) => void }) {
+  const { page, frame, selected, onSelect, draft, setDraft } = useJobInHand();
+  const saveSteps = useSaveSteps();
+  const aim = {
+    wanted: draft?.wanted_rpm ?? page.job.wanted_rpm,
+    // What is tried with its settings left to the wanted speeds follows the notch; a chosen regulator stays as it is.
+    onDrag: (speeds: number[]) => setDraft({ ...(draft?.design ? { design: draft.design } : {}), wanted_rpm: speeds }),
+    onDrop: (speeds: number[]) => void saveSteps(() => speeds).then((refused) => (onDropped(unlessKept(refused)), setDraft(null))),
+  };
+  return <Staff frame={frame} selected={selected} onSelect={onSelect} aim={aiming ? aim : undefined} />;
 }
 
 function focusStage() {
@@ -254,7 +231,7 @@ function focusStage() {
 
 /** Saved when, or that Fenwit is away and how much waits on this device. */
 function Saved({ page, away }: { page: JobPageData; away: boolean }) {
-  const waiting = useOutbox().length;
+  const waiting = useOutbox().filter((e) => e.jobId === page.job.id).length;
   const text = waiting > 0 ? `offline: ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept here` : away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`;
   return (
     <span className={`whitespace-nowrap ${waiting > 0 || away ? 'font-semibold text-copper' : 'quiet'}`} role="status">

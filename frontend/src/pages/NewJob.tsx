@@ -28,7 +28,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
   };
   const field = (name: keyof typeof EMPTY, label: string, hint: string, mono = false) => (
     <div>
-      <label htmlFor={`new-${name}`} className="quiet block text-[13px]">
+      <label htmlFor={`new-${name}`} className="quiet block text-note">
         {label}
       </label>
       <input
@@ -42,7 +42,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
         onChange={(e) => setJob({ ...job, [name]: e.target.value })}
       />
       {problem?.field === name && (
-        <p id={`new-${name}-note`} role="alert" className="text-[13px] text-copper">
+        <p id={`new-${name}-note`} role="alert" className="text-note text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
         </p>
@@ -54,7 +54,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
         <Dialog.Content className="fixed left-1/2 top-1/2 w-[520px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 border border-ink bg-paper p-6">
-          <Dialog.Title className="heading mb-1 text-[18px]">New job</Dialog.Title>
+          <Dialog.Title className="heading mb-1 text-title">New job</Dialog.Title>
           <Dialog.Description className="quiet mb-4">One fan, and what is wanted of it.</Dialog.Description>
           <form onSubmit={submit} className="space-y-3">
             {field('name', 'fan', 'as people call it: Bunk room 3')}

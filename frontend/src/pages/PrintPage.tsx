@@ -4,7 +4,7 @@ import { useJob } from '../api/client';
 import { NotThere } from './NotThere';
 
 /** The whole job on paper: the very page that is signed and made into a PDF. */
-export function PrintPage() {
+export default function PrintPage() {
   const { jobId } = useParams();
   const [search] = useSearchParams();
   const navigate = useNavigate();
@@ -46,7 +46,7 @@ export function PrintPage() {
         <a className="link-button inline-flex items-center" href={`${path}/label.pdf`} target="_blank" rel="noreferrer">
           step label
         </a>
-        <h1 className="ml-auto text-[16px] font-bold">
+        <h1 className="ml-auto text-lead font-bold">
           {job.data.fan.name}
           {query && ', as it was signed'}
         </h1>

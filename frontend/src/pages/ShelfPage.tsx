@@ -6,8 +6,8 @@ import { answer, api, problemOf, useClasses, useShelf, type Problem, type Schema
 import { Choice } from '../ui/Choice';
 import { ImportFile } from '../ui/ImportFile';
 import { Keys } from '../ui/Keys';
-import { typing } from '../ui/keyboard';
 import { useTheme } from '../ui/theme';
+import { useKeys } from '../ui/useKeys';
 import { useWho } from '../ui/who';
 
 type Part = Schemas['PartShown'];
@@ -25,7 +25,7 @@ const DUTIES: [string, string][] = [
 ];
 
 /** The parts at hand: what designs are made from before anything is bought. */
-export function ShelfPage() {
+export default function ShelfPage() {
   const shelf = useShelf();
   const navigate = useNavigate();
   const client = useQueryClient();
@@ -44,27 +44,16 @@ export function ShelfPage() {
   const history = shelf.data?.history ?? { undo: '', redo: '' };
   useEffect(() => {
     document.title = 'Shelf · fenwit';
-    const onKey = (event: KeyboardEvent) => {
-      const inField = event.target instanceof HTMLElement && event.target.matches('input, textarea');
-      if ((event.ctrlKey || event.metaKey) && !inField && /^[zy]$/i.test(event.key)) {
-        step(event.key.toLowerCase() === 'y' || event.shiftKey ? 'redo' : 'undo');
-        event.preventDefault();
-        return;
-      }
-      if (typing(event)) return;
-      if (event.key === 'n') setOpen({ id: null, edit: EMPTY });
-      else if (event.key === '/') findRef.current?.focus();
-      else if (event.key === 'b') void navigate('/');
-      else if (event.key === 'd') turnTheme();
-      else if (event.key === 'u') step('undo');
-      else if (event.key === 'U') step('redo');
-      else if (event.key === '?') setKeys(true);
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
-  }, [navigate, step, turnTheme]);
+  }, []);
+  useKeys('shelf', {
+    new: () => setOpen({ id: null, edit: EMPTY }),
+    find: () => findRef.current?.focus(),
+    bench: () => void navigate('/'),
+    theme: turnTheme,
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+    keys: () => setKeys(true),
+  });
   const all = shelf.data?.parts ?? [];
   const words = find.toLowerCase().split(/\s+/);
   const shown = all.filter((p) =>
@@ -73,14 +62,14 @@ export function ShelfPage() {
   return (
     <div className="flex h-full flex-col">
       <header className="flex h-[54px] shrink-0 items-center gap-8 border-b border-rule px-5 max-[900px]:gap-4">
-        <Link to="/" className="mono text-[18px] font-bold text-copper" aria-label="fenwit, to the Bench">
+        <Link to="/" className="mono text-title font-bold text-copper" aria-label="fenwit, to the Bench">
           fenwit
         </Link>
         <Link to="/" className="link-button inline-flex items-center">
           Bench
         </Link>
-        <h1 className="text-[16px] font-bold">Shelf</h1>
-        <div className="ml-auto flex items-center gap-5 text-[14px] max-[900px]:gap-3">
+        <h1 className="text-lead font-bold">Shelf</h1>
+        <div className="ml-auto flex items-center gap-5 text-body max-[900px]:gap-3">
           <button type="button" className="link-button disabled:text-muted disabled:no-underline" disabled={!history.undo} title={`undo: ${history.undo}`} onClick={() => step('undo')}>
             undo
           </button>
@@ -124,8 +113,8 @@ export function ShelfPage() {
         )}
         {shelf.isSuccess && all.length > 0 && shown.length === 0 && <p className="quiet">Nothing matches.</p>}
         {shown.length > 0 && (
-          <table className="w-full text-[15px]">
-            <thead className="quiet text-left text-[13px]">
+          <table className="w-full text-lead">
+            <thead className="quiet text-left text-note">
               <tr>
                 <th className="font-normal">value</th>
                 <th className="font-normal">measured</th>
@@ -153,7 +142,7 @@ export function ShelfPage() {
                       <td>
                         <button
                           type="button"
-                          className="mono min-h-10 min-w-24 text-left text-[16px] font-bold underline decoration-muted decoration-dotted underline-offset-4"
+                          className="mono min-h-10 min-w-24 text-left text-lead font-bold underline decoration-muted decoration-dotted underline-offset-4"
                           aria-label={`${p.class_name} ${p.nominal}, edit`}
                           onClick={() => setOpen({ id: p.id, edit: editOf(p) })}
                         >
@@ -164,7 +153,7 @@ export function ShelfPage() {
                       <td className="mono">{p.measured || <span className="quiet">–</span>}</td>
                       <td>
                         {p.class_name}
-                        {p.refused && <span className="block text-[13px] text-copper">△ not in series with mains: {p.refused.split(':')[0]}</span>}
+                        {p.refused && <span className="block text-note text-copper">△ not in series with mains: {p.refused.split(':')[0]}</span>}
                       </td>
                       <td className="mono text-right">{p.tolerance && `± ${p.tolerance}`}</td>
                       <td className="mono text-right">
@@ -173,8 +162,8 @@ export function ShelfPage() {
                       </td>
                       <td className="mono text-right">{p.count}</td>
                       <td className="pl-8">{p.place}</td>
-                      <td className="text-[14px]">{p.aside_for.join(', ') || <span className="quiet">–</span>}</td>
-                      <td className="quiet text-[14px]">{p.note}</td>
+                      <td className="text-body">{p.aside_for.join(', ') || <span className="quiet">–</span>}</td>
+                      <td className="quiet text-body">{p.note}</td>
                     </tr>
                   ))}
                 </tbody>
@@ -260,7 +249,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
   const stale = problem?.type === 'stale' ? (problem.current as (Record<string, unknown> & { version: number }) | null) : null;
   const field = (name: 'nominal' | 'measured' | 'tolerance' | 'rating' | 'count' | 'place' | 'note', label: string, hint: string) => (
     <div>
-      <label htmlFor={`part-${name}`} className="quiet block text-[13px]">
+      <label htmlFor={`part-${name}`} className="quiet block text-note">
         {label}
       </label>
       <input
@@ -274,7 +263,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
         onChange={(e) => setEdit({ ...edit, [name]: e.target.value })}
       />
       {problem?.field === name && (
-        <p id={`part-${name}-note`} role="alert" className="text-[13px] text-copper">
+        <p id={`part-${name}-note`} role="alert" className="text-note text-copper">
           {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
         </p>
       )}
@@ -284,7 +273,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
   const resistor = chosen?.duty === 'resistor';
   return (
     <form onSubmit={submit} className="space-y-3">
-      <Dialog.Title className="heading text-[18px]">{id === null ? 'New part' : 'Part on the shelf'}</Dialog.Title>
+      <Dialog.Title className="heading text-title">{id === null ? 'New part' : 'Part on the shelf'}</Dialog.Title>
       <Dialog.Description className="sr-only">Values in bench notation, as printed on the part</Dialog.Description>
       <Choice
         label="class"
@@ -293,7 +282,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
         say={(key) => classes.data?.find((c) => c.key === key)?.name ?? key}
         onPick={(part_class) => setEdit({ ...edit, part_class, tolerance: '', rating: '' })}
       />
-      {chosen?.refused && <p className="border-l-2 border-hazard pl-2 text-[14px]">Never in series with the mains: {chosen.refused}</p>}
+      {chosen?.refused && <p className="border-l-2 border-hazard pl-2 text-body">Never in series with the mains: {chosen.refused}</p>}
       <div className="grid grid-cols-3 gap-x-6 gap-y-2">
         {field('nominal', chosen?.duty === 'switch' ? 'positions beside Off' : 'value, as printed', capacitor ? '2u7' : resistor ? '75k' : chosen?.duty === 'fuse' ? '630mA' : '4')}
         {(capacitor || resistor) && field('measured', 'as measured', 'not measured')}

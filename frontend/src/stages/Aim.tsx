@@ -2,32 +2,35 @@ import { RadioGroup } from 'radix-ui';
 import { useState } from 'react';
 import type { Frame, Problem } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
-import type { StageProps } from '../pages/JobPage';
+import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { Pick } from '../ui/Pick';
 import { useWho } from '../ui/who';
 import { Why } from '../ui/Why';
-import { useSaveSteps } from './steps';
+import { isSized, SIZED, viewOf } from '../methods';
+import { useSaveSteps } from '../job/steps';
 
 const MOST = 8;
-type Method = Frame['method'];
+type Method = NonNullable<Frame['method']>;
 
 /** The wanted steps: typed here, or dragged on the staff. */
-export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
+export default function Aim() {
+  const { page, frame, selected, onSelect, onClash } = useJobInHand();
   const { who } = useWho();
   const saveJob = useEdits(page.job.id, onClash);
-  const save = useSaveSteps(page, onClash);
+  const save = useSaveSteps();
   const [typed, setTyped] = useState('');
   const [problem, setProblem] = useState<Problem | null>(null);
   const wanted = page.job.wanted_rpm;
   if (!frame.full) {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
-  const fired = frame.method === 'phase-angle';
+  const needs = isSized(frame.method) ? viewOf(frame.method).needs : { heading: 'needs', help: '' };
+  const offered = SIZED.filter((m) => m === frame.method || frame.suitability.some((s) => s.method === m && s.answer !== 'refused'));
   // With a regulator chosen a step is the regulator's; these columns are of the exact value all the same.
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
-    text && !page.design && (a.needed_f !== null || Boolean(a.needed_deg)) ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
+    text && !page.design && a.explained ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
   const reckonWith = async (method: Method) =>
     setProblem(
       unlessKept(
@@ -58,13 +61,13 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
         </p>
       ) : (
         <table className="w-full">
-          <thead className="quiet text-left text-[13px]">
+          <thead className="quiet text-left text-note">
             <tr>
               <th className="w-12 font-normal">step</th>
               <th className="w-40 font-normal">wanted</th>
               <th className="text-right font-normal">of full</th>
               <th className="text-right font-normal">apart, rpm</th>
-              <th className="text-right font-normal">{fired ? 'fires at' : 'needs in the line'}</th>
+              <th className="text-right font-normal">{needs.heading}</th>
               <th className="text-right font-normal">takes</th>
               <th className="text-right font-normal">winding rise</th>
               <th className="text-right font-normal">start torque</th>
@@ -74,7 +77,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
           <tbody>
             {frame.aims.map((a, i) => (
               <tr key={i} className={`row-line align-middle ${a.step === selected ? 'bg-shade/60' : ''}`} onClick={() => onSelect(a.step)}>
-                <td className={`py-1 pl-2 text-[18px] font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
+                <td className={`py-1 pl-2 text-title font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
                 <td className="py-1 [&_label]:sr-only">
                   <ValueField
                     label={`step ${a.step}, rpm or %`}
@@ -85,9 +88,9 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
                 <td className="mono text-right">{a.share_text}</td>
                 <td className="mono text-right">{a.gap_text}</td>
                 <td className="mono text-right">
-                  {a.needed_f !== null || Boolean(a.needed_deg) ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
+                  {a.explained ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
                   {a.reason && (
-                    <span className="block font-sans text-[13px] text-copper">
+                    <span className="block font-sans text-note text-copper">
                       {a.reason}
                       {a.nearest_rpm !== null && `; nearest ${Math.round(a.nearest_rpm)} rpm`}
                     </span>
@@ -118,7 +121,7 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
       )}
       <div className="mt-2 flex items-end gap-4 border-t border-rule pt-2">
         <label className="block w-44">
-          <span className="quiet block text-[13px]">new step, rpm or %</span>
+          <span className="quiet block text-note">new step, rpm or %</span>
           <input
             className="input mono"
             value={typed}
@@ -149,26 +152,25 @@ export function Aim({ page, frame, selected, onSelect, onClash }: StageProps) {
             {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
           </p>
         )}
-        <p className="quiet ml-auto text-right text-[14px]">{frame.aim_summary}</p>
+        <p className="quiet ml-auto text-right text-body">{frame.aim_summary}</p>
       </div>
       {!page.design && (
         <div className="mt-3 flex flex-wrap items-center gap-5">
-          <span className="quiet text-[14px]">reckoned with</span>
-          <RadioGroup.Root value={frame.method} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex gap-5">
-            <Pick value="series-capacitor" text="a series capacitor" />
-            <Pick value="phase-angle" text="phase angle" />
+          <span className="quiet text-body">reckoned with</span>
+          <RadioGroup.Root value={frame.method ?? ''} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex gap-5">
+            {offered.map((m) => (
+              <Pick key={m} value={m} text={viewOf(m).name} />
+            ))}
           </RadioGroup.Root>
         </div>
       )}
-      <p className="quiet mt-3 text-[14px]">
+      <p className="quiet mt-3 text-body">
         Drag a notch on the staff, or move it with the arrow keys.{' '}
-        {fired
-          ? '“Fires at” is the angle, from the mains’ zero, that gives exactly this speed behind a triac;'
-          : '“Needs in the line” is the series capacitor that would give exactly this speed;'}{' '}
+        {needs.help}{' '}
         “winding rise” is over the rise at full speed, an estimate; “start torque” is over break-away friction.
       </p>
       <div className="mt-3">
-        <Cautions page={page} stage="aim" />
+        <Cautions stage="aim" />
       </div>
     </div>
   );

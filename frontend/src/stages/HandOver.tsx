@@ -1,18 +1,18 @@
 import { useState, type FormEvent } from 'react';
 import { Link } from 'react-router';
-import { api, problemOf, useSave, useTakePage, type Problem } from '../api/client';
-import type { StageProps } from '../pages/JobPage';
+import { api, problemOf, useSave, useTakePage, type JobPageData, type Problem } from '../api/client';
+import { useJobInHand } from '../job/context';
 import { ImportFile } from '../ui/ImportFile';
 import { when } from '../ui/when';
-import { asText, firingQuery } from './phase/control';
+import { filesOf } from '../methods';
 import { useWho } from '../ui/who';
 
 /** What was done: signed, printed, put into files; and what would change today. */
-export function HandOver({ page, frame }: StageProps) {
+export default function HandOver() {
+  const { page, frame } = useJobInHand();
   const jobId = page.job.id;
   const path = `/api/jobs/${jobId}`;
   const take = useTakePage(jobId);
-  const control = page.design?.control ?? null;
   return (
     <div className="grid grid-cols-[minmax(0,1.25fr)_minmax(320px,1fr)] gap-10 max-[1000px]:grid-cols-1">
       <section aria-label="On paper">
@@ -21,14 +21,14 @@ export function HandOver({ page, frame }: StageProps) {
             <img
               key={page.saved_at}
               src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
-              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${control ? `${p.role}, ` : ""}${p.text}`).join("; ")}`}
+              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join("; ")}`}
               className="schematic max-h-[320px] w-full object-contain object-left"
             />
         ) : (
           <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
         )}
         {frame.wiring.length > 0 && (
-          <details open className="mt-2 text-[14px]">
+          <details open className="mt-2 text-body">
             <summary className="min-h-9 cursor-pointer py-1.5 font-semibold">Connections, lug by lug</summary>
             <dl className="grid grid-cols-[70px_1fr] gap-y-0.5">
               {frame.wiring.map((w) => (
@@ -43,11 +43,11 @@ export function HandOver({ page, frame }: StageProps) {
         {page.changes.length > 0 && (
           <section aria-label="What would change" className="mt-3">
             <h2 className="heading">What would change today</h2>
-            <p className="quiet text-[14px]">
+            <p className="quiet text-body">
               Revision {page.design?.revision} was computed by core {page.design?.core_version} and stands as it was signed. Today’s core and readings say:
             </p>
-            <table className="w-full text-[14px]">
-              <thead className="quiet text-left text-[13px]">
+            <table className="w-full text-body">
+              <thead className="quiet text-left text-note">
                 <tr>
                   <th className="font-normal">value</th>
                   <th className="text-right font-normal">as kept</th>
@@ -64,7 +64,7 @@ export function HandOver({ page, frame }: StageProps) {
                 ))}
               </tbody>
             </table>
-            {page.changes.length > 24 && <p className="quiet text-[13px]">and {page.changes.length - 24} more</p>}
+            {page.changes.length > 24 && <p className="quiet text-note">and {page.changes.length - 24} more</p>}
           </section>
         )}
         <ShelfParts page={page} />
@@ -73,19 +73,12 @@ export function HandOver({ page, frame }: StageProps) {
         <Sign page={page} standing={frame.proof_summary} />
         <div>
           <h2 className="heading mb-1">Files</h2>
-          <ul className="grid grid-cols-2 gap-x-6 text-[15px]">
+          <ul className="grid grid-cols-2 gap-x-6 text-lead">
             <FileLink to={`/jobs/${jobId}/print`} inside text="printable page" />
             <FileLink to={`${path}/report.pdf`} text="report, PDF" />
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
-            {control && <FileLink to={`${path}/waves.svg`} text="waveforms, SVG" />}
-            {control?.fired_by === 'knob' && <FileLink to={`${path}/knob-scale.svg?${asText(control.network ?? {})}`} text="scale of the knob, SVG" />}
-            {control?.fired_by === 'table' && (
-              <>
-                <FileLink to={`${path}/firing.csv?${asText(firingQuery(control, 'steps', 16))}`} text="firing table, CSV" />
-                <FileLink to={`${path}/firing.h?${asText(firingQuery(control, 'steps', 16))}`} text="firing table, C" />
-              </>
-            )}
+            {page.design && filesOf(page, page.design.design).map((file) => <FileLink key={file.to} {...file} />)}
             <FileLink to={`${path}/readings.csv`} text="readings, CSV" />
             <FileLink to={`${path}/bundle.json`} text="whole job, JSON" />
           </ul>
@@ -121,7 +114,7 @@ function FileLink({ to, text, inside }: { to: string; text: string; inside?: boo
   );
 }
 
-function Sign({ page, standing }: Pick<StageProps, 'page'> & { standing: string }) {
+function Sign({ page, standing }: { page: JobPageData } & { standing: string }) {
   const { who, setWho } = useWho();
   const [note, setNote] = useState('');
   const [recheck, setRecheck] = useState('');
@@ -147,7 +140,7 @@ function Sign({ page, standing }: Pick<StageProps, 'page'> & { standing: string 
     <form onSubmit={submit}>
       <h2 className="heading mb-1">Sign</h2>
       {page.handovers.length > 0 && (
-        <ul className="mb-2 text-[14px]">
+        <ul className="mb-2 text-body">
           {page.handovers.map((h) => (
             <li key={h.id} className="row-line py-1">
               ● {h.who}, {when(h.at)}
@@ -163,20 +156,20 @@ function Sign({ page, standing }: Pick<StageProps, 'page'> & { standing: string 
       )}
       <div className="grid grid-cols-2 gap-x-5 gap-y-1">
         <label className="block">
-          <span className="quiet block text-[13px]">handed over by</span>
+          <span className="quiet block text-note">handed over by</span>
           <input className="input" value={who} maxLength={120} onChange={(e) => setWho(e.target.value)} aria-invalid={problem?.field === 'who'} />
         </label>
         <label className="block">
-          <span className="quiet block text-[13px]">re-check on</span>
+          <span className="quiet block text-note">re-check on</span>
           <input className="input mono" type="date" value={recheck} onChange={(e) => setRecheck(e.target.value)} aria-invalid={problem?.field === 'recheck_on'} />
         </label>
         <label className="col-span-2 block">
-          <span className="quiet block text-[13px]">remark</span>
+          <span className="quiet block text-note">remark</span>
           <input className="input" value={note} maxLength={2000} onChange={(e) => setNote(e.target.value)} placeholder="nothing to add" />
         </label>
       </div>
-      {page.design && standing !== 'every step proved' && (
-        <p className="mt-2 border-l-2 border-hazard pl-2 text-[14px]">
+      {page.design && !page.frame?.proved && (
+        <p className="mt-2 border-l-2 border-hazard pl-2 text-body">
           <span className="font-semibold">Not every step is proved: {standing}.</span> <span className="quiet">The report says so.</span>
         </p>
       )}
@@ -188,13 +181,13 @@ function Sign({ page, standing }: Pick<StageProps, 'page'> & { standing: string 
           {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
         </p>
       )}
-      <p className="quiet mt-1 text-[13px]">The report is kept as it stands, with the core that computed it. Later changes do not touch it.</p>
+      <p className="quiet mt-1 text-note">The report is kept as it stands, with the core that computed it. Later changes do not touch it.</p>
     </form>
   );
 }
 
 /** Parts of the shelf that belong to this job: put aside, given back, used up. */
-function ShelfParts({ page }: Pick<StageProps, 'page'>) {
+function ShelfParts({ page }: { page: JobPageData }) {
   const { who } = useWho();
   const jobId = page.job.id;
   const reserve = useSave(jobId, (to: { part_id: number; count: number }) =>
@@ -207,7 +200,7 @@ function ShelfParts({ page }: Pick<StageProps, 'page'>) {
   return (
     <section aria-label="Parts from the shelf" className="mt-4">
       <h2 className="heading">Parts from the shelf</h2>
-      <ul className="text-[14px]">
+      <ul className="text-body">
         {page.aside.map((a) => (
           <li key={a.part_id} className="row-line flex items-center gap-4">
             <span className="flex-1">

@@ -3,7 +3,7 @@ import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
-import type { StageProps } from '../pages/JobPage';
+import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { useWho } from '../ui/who';
@@ -31,7 +31,7 @@ const SIGN = { suits: '●', 'on-conditions': '◐', refused: '╱' } as const;
 const PARTS = ['nameplate', 'evidence', 'leads', 'capacitors'] as const;
 
 /** What motor it is, which lead is which, what its capacitors are worth, and which ways of regulating suit it. */
-export function Identify(props: StageProps) {
+export default function Identify() {
   const [search, setSearch] = useSearchParams();
   const part = PARTS.find((p) => p === search.get('part')) ?? 'nameplate';
   return (
@@ -44,23 +44,23 @@ export function Identify(props: StageProps) {
         ))}
       </Tabs.List>
       <Tabs.Content value="nameplate" tabIndex={-1}>
-        <Plate {...props} />
+        <Plate />
       </Tabs.Content>
       <Tabs.Content value="evidence" tabIndex={-1}>
-        <EvidencePart {...props} />
+        <EvidencePart />
       </Tabs.Content>
       <Tabs.Content value="leads" tabIndex={-1}>
-        <Leads {...props} />
+        <Leads />
       </Tabs.Content>
       <Tabs.Content value="capacitors" tabIndex={-1}>
-        <Capacitors {...props} />
+        <Capacitors />
       </Tabs.Content>
     </Tabs.Root>
   );
 }
 
-function EvidencePart(props: StageProps) {
-  const { page, onClash } = props;
+function EvidencePart() {
+  const { page, onClash } = useJobInHand();
   const { who } = useWho();
   const keep = useEdits(page.job.id, onClash);
   const pick = (kind: string) =>
@@ -75,11 +75,12 @@ function EvidencePart(props: StageProps) {
       what: 'The kind of motor',
       mine: kind,
     });
-  return <Evidence {...props} onPickKind={pick} />;
+  return <Evidence onPickKind={pick} />;
 }
 
 /** Nameplate, motor kind, and which ways of regulating suit it. */
-function Plate({ page, frame, onClash }: StageProps) {
+function Plate() {
+  const { page, frame, onClash } = useJobInHand();
   const kinds = useKinds();
   const found = useIdentify(page);
   const { who } = useWho();
@@ -142,7 +143,7 @@ function Plate({ page, frame, onClash }: StageProps) {
         </div>
       </section>
       <section aria-label="Motor kind and suitability">
-        <label className="quiet block text-[13px]" id="kind-label">
+        <label className="quiet block text-note" id="kind-label">
           motor kind
         </label>
         <Select.Root
@@ -163,7 +164,7 @@ function Plate({ page, frame, onClash }: StageProps) {
                     className="min-h-10 cursor-pointer px-3 py-1.5 data-[highlighted]:bg-shade data-[highlighted]:outline-none data-[state=checked]:font-bold"
                   >
                     <Select.ItemText>{k.name}</Select.ItemText>
-                    <span className="quiet block text-[13px] font-normal">{k.known_by}</span>
+                    <span className="quiet block text-note font-normal">{k.known_by}</span>
                   </Select.Item>
                 ))}
               </Select.Viewport>
@@ -171,7 +172,7 @@ function Plate({ page, frame, onClash }: StageProps) {
           </Select.Portal>
         </Select.Root>
         {kindProblem && (
-          <p role="alert" className="text-[13px] text-copper">
+          <p role="alert" className="text-note text-copper">
             {kindProblem.detail}
           </p>
         )}
@@ -180,11 +181,11 @@ function Plate({ page, frame, onClash }: StageProps) {
             <h2 className="heading mt-4 mb-1">May its speed be regulated?</h2>
             <ul>
               {(found.data?.suited ?? frame.suitability.map((s) => ({ ...s, computed: [], overridden: false }))).map((s) => (
-                <li key={s.method} className="row-line grid grid-cols-[22px_150px_1fr] items-baseline py-1.5 text-[14px]">
+                <li key={s.method} className="row-line grid grid-cols-[22px_150px_1fr] items-baseline py-1.5 text-body">
                   <span aria-hidden="true" className={s.answer === 'refused' ? 'text-copper' : ''}>
                     {SIGN[s.answer]}
                   </span>
-                  <span className="font-semibold">{METHOD[s.method]}</span>
+                  <span className="font-semibold">{s.name}</span>
                   <span>
                     <span className={s.answer === 'refused' ? 'font-semibold text-copper' : 'font-semibold'}>
                       {ANSWER[s.answer]}
@@ -192,7 +193,7 @@ function Plate({ page, frame, onClash }: StageProps) {
                     </span>{' '}
                     <span className="quiet">{s.reason}</span>
                     {s.computed.map((c) => (
-                      <span key={c} className="block border-l-2 border-rule pl-2 text-[13px]">
+                      <span key={c} className="block border-l-2 border-rule pl-2 text-note">
                         {c}
                       </span>
                     ))}
@@ -208,22 +209,9 @@ function Plate({ page, frame, onClash }: StageProps) {
           </p>
         )}
         <div className="mt-3">
-          <Cautions page={page} stage="identify" />
+          <Cautions stage="identify" />
         </div>
       </section>
     </div>
   );
 }
-
-const METHOD: Record<Schemas['Method'], string> = {
-  'series-capacitor': 'series capacitor',
-  'series-resistor': 'series resistor',
-  'phase-angle': 'phase angle',
-  'stepped-voltage': 'stepped AC volts',
-  'winding-tap': 'winding taps',
-  'dc-voltage': 'lower DC volts',
-  'chopped-supply': 'chopping the supply',
-  pwm: 'PWM, control lead',
-  'control-voltage': '0–10 V',
-  'variable-frequency': 'variable frequency',
-};

@@ -1,7 +1,7 @@
 import { Popover, Tabs } from 'radix-ui';
 import { problemOf, useStudy, type Problem, type Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
-import type { StageProps } from '../pages/JobPage';
+import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { Why } from '../ui/Why';
@@ -20,7 +20,8 @@ const RARE = ['frequency_hz', 'power_factor', 'auxiliary_current_a', 'locked_rot
 const EXPLAINED = ['line_current_a', 'input_power_w', 'capacitor_voltage_v', 'main_resistance_ohm', 'auxiliary_resistance_ohm'];
 
 /** Readings at full speed, with the power off and slowed down; what the model says of them, and what to read next. */
-export function Measure({ page, frame, selected, onSelect, onClash }: StageProps) {
+export default function Measure() {
+  const { page, frame, selected, onSelect, onClash } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const [meter, setMeter] = useMeter();
@@ -76,7 +77,7 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.08fr)] gap-8 max-[1000px]:grid-cols-1">
       <section aria-label="Readings" className="min-w-0">
         <div className="mb-3 empty:hidden">
-          <Cautions page={page} stage="measure" part="first" />
+          <Cautions stage="measure" part="first" />
         </div>
         <div className="flex flex-wrap items-center justify-between gap-x-4">
           <h2 className="heading">Power off, isolated, capacitor empty</h2>
@@ -86,12 +87,12 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
         <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
         <div className="grid grid-cols-3 items-end gap-x-6">{live.map(field)}</div>
         <details open={rare.some((w) => w.text)}>
-          <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
+          <summary className="quiet min-h-9 cursor-pointer py-2 text-body">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
           <div className="grid grid-cols-3 items-end gap-x-6">{rare.map(field)}</div>
         </details>
-        <Runs page={page} onTake={(asked, text, run) => take(asked, text, run)} />
+        <Runs onTake={(asked, text, run) => take(asked, text, run)} />
         <div className="mt-4">
-          <Cautions page={page} stage="measure" part="rest" />
+          <Cautions stage="measure" part="rest" />
         </div>
       </section>
       <section aria-label="What the model says" className="flex min-w-0 flex-col">
@@ -140,7 +141,7 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
           </Tabs.Root>
         )}
         {asides.map(({ w, run, where }) => (
-          <p key={`${w.quantity} ${run ?? 0}`} className="mt-1 text-[14px]">
+          <p key={`${w.quantity} ${run ?? 0}`} className="mt-1 text-body">
             Set aside: {w.label} {w.text}
             {where}.{' '}
             <button type="button" className="link-button" onClick={() => void take(w, w.text, run)}>
@@ -151,7 +152,7 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
         {frame.full && (
           <p className="mt-2">
             Full speed{' '}
-            <Why of="full" className="mono text-[18px]">
+            <Why of="full" className="mono text-title">
               {frame.full.number}
             </Why>{' '}
             rpm; the field turns at{' '}
@@ -168,7 +169,7 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
               {shown.next.map((n) => (
                 <li key={n.words} className="row-line grid grid-cols-[minmax(0,1fr)_auto] gap-4 py-1.5">
                   <span>{n.words[0]?.toUpperCase() + n.words.slice(1)}</span>
-                  <span className="mono text-[14px]">{n.gives}</span>
+                  <span className="mono text-body">{n.gives}</span>
                 </li>
               ))}
             </ol>
@@ -178,7 +179,7 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
           <Popover.Root>
             <Popover.Trigger className="link-button mt-1 self-start">What is assumed for the rest ({frame.assumptions.length})</Popover.Trigger>
             <Popover.Portal>
-              <Popover.Content side="top" align="start" className="z-10 w-[460px] max-w-[92vw] border border-ink bg-paper p-4 text-[14px]">
+              <Popover.Content side="top" align="start" className="z-10 w-[460px] max-w-[92vw] border border-ink bg-paper p-4 text-body">
                 <ul className="list-disc space-y-1 pl-4">
                   {frame.assumptions.map((a) => (
                     <li key={a}>{a}</li>
@@ -196,8 +197,8 @@ export function Measure({ page, frame, selected, onSelect, onClash }: StageProps
 
 function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check) => void }) {
   return (
-    <table className="w-full text-[14px]">
-      <thead className="quiet text-left text-[13px]">
+    <table className="w-full text-body">
+      <thead className="quiet text-left text-note">
         <tr>
           <th className="font-normal">reading</th>
           <th className="pr-3 text-right font-normal">read</th>
@@ -212,7 +213,7 @@ function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check)
               {c.label}
               {c.run !== null && <span className="quiet">, {c.where}</span>}
               {c.odd && (
-                <span className="block text-[13px] text-copper">
+                <span className="block text-note text-copper">
                   does not fit the rest{c.left_out && ' and is left out of every prediction'}: {c.cause}{' '}
                   <button type="button" className="link-button text-ink" onClick={() => onAside(c)}>
                     set it aside

@@ -1,19 +1,20 @@
-import { useEffect, useRef, type ReactNode } from 'react';
-import type { Problem, Schemas } from '../api/client';
+import { Suspense, useEffect, useRef, type ReactNode } from 'react';
+import type { JobPageData, Problem, Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
 import { VerdictWord } from '../instruments/VerdictSign';
-import type { StageProps } from '../pages/JobPage';
+import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { when } from '../ui/when';
 import { useWho } from '../ui/who';
 import { Why } from '../ui/Why';
-import { CaptureOver } from './phase/CaptureOver';
+import { provedWords, viewOf } from '../methods';
 
 type Row = Schemas['ProofRow'];
 
 /** Readings taken step by step, each with its verdict at once. */
-export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) {
+export default function Prove() {
+  const { page, frame, selected, onSelect, onClash } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const design = page.design;
@@ -31,6 +32,8 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   }, [page.prove_gated_by, rows]);
 
   if (!design) return <p className="quiet">Proving starts once a regulator is chosen in Size.</p>;
+
+  const Tools = viewOf(design.design.method).ProveTools;
 
   const newest = (row: Row) =>
     page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
@@ -53,12 +56,16 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
   const failed = rows.filter((r) => r.verdict === 'fail' || r.verdict === 'near');
   return (
     <div>
-      <Cautions page={page} stage="prove" part="first" />
+      <Cautions stage="prove" part="first" />
       <div className="flex items-baseline gap-4">
         <h2 className="heading">
-          Readings with {page.supply_volts_text} at the terminals, {design.control ? (design.control.fired_by === 'knob' ? 'knob with diac' : 'fired by microcontroller') : `bank ${frame.parts.filter((p) => p.capacitor).map((p) => p.bench).join(', ')}`}
+          Readings with {page.supply_volts_text} at the terminals, {provedWords(design.design, frame)}
         </h2>
-        {design.control && <CaptureOver key={selected} page={page} step={selected} />}
+        {Tools && (
+          <Suspense fallback={null}>
+            <Tools />
+          </Suspense>
+        )}
         <p className="ml-auto">{frame.proof_summary}</p>
       </div>
       {failed.length > 0 && (
@@ -75,7 +82,7 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
         </section>
       )}
       <table className="mt-1 w-full">
-        <thead className="quiet text-left text-[13px]">
+        <thead className="quiet text-left text-note">
           <tr>
             <th className="w-24 font-normal">step</th>
             <th className="w-32 font-normal">quantity</th>
@@ -95,9 +102,9 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
                   className={`${i === 0 ? 'border-t border-ink/60' : 'row-line'} ${step === selected ? 'bg-shade/50' : ''}`}
                   onFocus={() => onSelect(step)}
                 >
-                  <td className={`pl-2 text-[18px] font-bold ${step === selected ? 'text-copper' : ''}`}>
+                  <td className={`pl-2 text-title font-bold ${step === selected ? 'text-copper' : ''}`}>
                     {i === 0 ? step : ''}
-                    <span className="quiet ml-2 text-[13px] font-normal">
+                    <span className="quiet ml-2 text-note font-normal">
                       {i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}
                     </span>
                   </td>
@@ -125,14 +132,14 @@ export function Prove({ page, frame, selected, onSelect, onClash }: StageProps) 
                   <td className="pl-4">
                     <VerdictWord verdict={row.verdict} />
                   </td>
-                  <td className="quiet text-[13px]">{corrections(page, filed, row)}</td>
+                  <td className="quiet text-note">{corrections(page, filed, row)}</td>
                 </tr>
               )),
           )}
         </tbody>
       </table>
       <div className="mt-4">
-        <Cautions page={page} stage="prove" part="rest" />
+        <Cautions stage="prove" part="rest" />
       </div>
     </div>
   );
@@ -158,7 +165,7 @@ function withUnit(text: string, unit: string): string {
   return /^[0-9.,]+$/.test(text) ? `${text} ${unit}` : text;
 }
 
-function corrections(page: StageProps['page'], designId: number | null, row: Row): string {
+function corrections(page: JobPageData, designId: number | null, row: Row): string {
   const taken = page.readings.filter((r) => r.design_id === designId && r.step === row.step && r.quantity === row.quantity);
   const last = taken[taken.length - 1];
   if (!last || last.value === null) return '';

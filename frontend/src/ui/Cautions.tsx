@@ -1,19 +1,20 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type Caution, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { useJobInHand } from '../job/context';
 import { when } from './when';
 import { useWho } from './who';
 
 /** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
 export function Cautions({
-  page, stage, part = 'all', brief = false, only,
+  stage, part = 'all', brief = false, only,
 }: {
-  page: JobPageData;
   stage: StageKey;
   part?: 'all' | 'first' | 'rest';
   brief?: boolean;
   /** Only those with these keys. */
   only?: readonly string[];
 }) {
+  const { page } = useJobInHand();
   const found = (page.frame?.cautions ?? [])
     .filter((c) => c.stages.includes(stage) && (only ? only.includes(c.key) : true))
     .filter((c) => part === 'all' || (part === 'first') === (c.gates.length > 0 && !page.confirmed.some((k) => k.caution === c.key)));
@@ -23,7 +24,7 @@ export function Cautions({
   const met = found.filter((c) => c.gates.length > 0 && done.has(c.key));
   const said = found.filter((c) => c.gates.length === 0);
   return (
-    <section aria-label="Cautions" className="space-y-2 text-[14px]">
+    <section aria-label="Cautions" className="space-y-2 text-body">
       {gates.map((caution) => (
         <Gate key={caution.key} page={page} caution={caution} />
       ))}
@@ -31,7 +32,7 @@ export function Cautions({
         <div className="grid grid-cols-[repeat(auto-fit,minmax(300px,1fr))] gap-x-6">
           {said.map((c) => (
             <details key={c.key} className="border-l-2 border-hazard pl-2 [&[open]_summary]:whitespace-normal">
-              <summary className="min-h-7 cursor-pointer truncate py-1 text-[13px] font-semibold" title={c.do}>
+              <summary className="min-h-7 cursor-pointer truncate py-1 text-note font-semibold" title={c.do}>
                 {c.text}
               </summary>
               <p className="quiet pb-1">{c.do}</p>
@@ -51,8 +52,8 @@ export function Cautions({
       {met.map((c) => {
         const by = done.get(c.key);
         return (
-          <p key={c.key} className="quiet text-[13px]">
-            ✓ {c.do.split(/[;:.]/)[0]}: {by?.who}
+          <p key={c.key} className="quiet text-note">
+            ✓ {c.brief}: {by?.who}
             {by?.text ? `, ${by.text}` : ''}, {by && when(by.at)}
           </p>
         );
@@ -86,7 +87,7 @@ function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
       <div className="mt-1 flex flex-wrap items-end gap-4">
         {byReading && (
           <label className="block w-36">
-            <span className="quiet block text-[13px]">volts read afterwards</span>
+            <span className="quiet block text-note">volts read afterwards</span>
             <input
               className="input mono"
               value={text}
@@ -97,7 +98,7 @@ function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
           </label>
         )}
         <label className="block w-36">
-          <span className="quiet block text-[13px]">who</span>
+          <span className="quiet block text-note">who</span>
           <input
             className="input"
             value={who}
@@ -112,7 +113,7 @@ function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
         </button>
       </div>
       {problem && (
-        <p role="alert" className="text-[13px] text-copper">
+        <p role="alert" className="text-note text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
         </p>

@@ -40,13 +40,13 @@ export function ImportFile({ title, hint, url, accept, onTaken }: Props) {
   return (
     <section aria-label={title}>
       <h2 className="heading">{title}</h2>
-      <p className="quiet text-[13px]">{hint}</p>
+      <p className="quiet text-note">{hint}</p>
       <input
         ref={input}
         type="file"
         accept={accept}
         aria-label={`${title}: choose a file`}
-        className="mt-1 block w-full cursor-pointer text-[14px] file:mr-3 file:min-h-10 file:cursor-pointer file:border file:border-ink file:bg-transparent file:px-4 file:font-semibold"
+        className="mt-1 block w-full cursor-pointer text-body file:mr-3 file:min-h-10 file:cursor-pointer file:border file:border-ink file:bg-transparent file:px-4 file:font-semibold"
         onChange={(event) => {
           const chosen = event.target.files?.[0] ?? null;
           setFile(chosen);
@@ -62,7 +62,7 @@ export function ImportFile({ title, hint, url, accept, onTaken }: Props) {
         </p>
       )}
       {preview && (
-        <div className="mt-1 text-[14px]">
+        <div className="mt-1 text-body">
           <p role="status" className="font-semibold">
             {preview.done ? `${preview.good} taken` : `${preview.good} can be taken`}
             {preview.bad > 0 && <span className="text-copper">, {preview.bad} cannot</span>}

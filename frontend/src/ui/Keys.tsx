@@ -1,22 +1,5 @@
 import { Dialog } from 'radix-ui';
-
-const KEYS: [string, string][] = [
-  ['1 … 8', 'select a step'],
-  ['↑ ↓', 'next step up or down; on a notch of the staff: move it by 1 rpm'],
-  ['Page ↑ ↓', 'on a notch: move it by 10 rpm'],
-  ['[  ]', 'stage before, stage after'],
-  ['Enter', 'in Prove and Measure: take the reading and go on to the next'],
-  ['Esc', 'put a field back; once more: leave it'],
-  ['g', 'into the stage: its first field or button'],
-  ['t', 'table of the numbers behind the pictures'],
-  ['w', 'why this speed? Any underlined number answers the same with Enter'],
-  ['u  U', 'undo, redo (Ctrl Z and Ctrl Y too)'],
-  ['p', 'printable page; on it: p prints, Esc goes back'],
-  ['d', 'dark or light'],
-  ['b  s', 'to the Bench, to the shelf'],
-  ['n  /', 'on Bench and shelf: new, find'],
-  ['?', 'these keys'],
-];
+import { KEYS } from './keys';
 
 export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   return (
@@ -27,10 +10,10 @@ export function Keys({ open, onOpenChange }: { open: boolean; onOpenChange: (ope
           <Dialog.Title className="heading mb-3">Keys</Dialog.Title>
           <Dialog.Description className="sr-only">What each key does</Dialog.Description>
           <dl className="grid grid-cols-[110px_1fr] gap-y-1.5">
-            {KEYS.map(([key, what]) => (
-              <div key={key} className="contents">
-                <dt className="mono">{key}</dt>
-                <dd>{what}</dd>
+            {KEYS.map((row) => (
+              <div key={row.show} className="contents">
+                <dt className="mono">{row.show}</dt>
+                <dd>{row.what}</dd>
               </div>
             ))}
           </dl>

@@ -10,7 +10,7 @@ export function Numbers({ page, open, onOpenChange }: { page: JobPageData; open:
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content className="panel fixed left-1/2 top-1/2 z-20 flex max-h-[88vh] w-[1120px] max-w-[96vw] -translate-x-1/2 -translate-y-1/2 flex-col p-6">
-          <Dialog.Title className="heading text-[18px]">The numbers behind the pictures</Dialog.Title>
+          <Dialog.Title className="heading text-title">The numbers behind the pictures</Dialog.Title>
           <Dialog.Description className="quiet mb-2">
             As computed now, {page.fan.name}. A step that is barred or does not start has none.
           </Dialog.Description>
@@ -27,13 +27,13 @@ export function Numbers({ page, open, onOpenChange }: { page: JobPageData; open:
               </Tabs.List>
               {found.map((t) => (
                 <Tabs.Content key={t.key} value={t.key} className="min-h-0 overflow-auto pt-2" tabIndex={0}>
-                  <table className="w-full text-[14px]">
-                    <thead className="sticky top-0 bg-paper text-left text-[13px]">
+                  <table className="w-full text-body">
+                    <thead className="sticky top-0 bg-paper text-left text-note">
                       <tr>
                         {t.columns.map((c) => (
                           <th key={c.name} scope="col" className="quiet py-1 pr-4 align-bottom font-normal">
                             {c.name}
-                            {c.unit && <span className="block text-[12px]">{c.unit}</span>}
+                            {c.unit && <span className="block text-note">{c.unit}</span>}
                           </th>
                         ))}
                       </tr>

@@ -105,7 +105,7 @@ export function ValueField({
   };
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className={bare ? 'sr-only' : 'quiet block text-[13px]'}>
+      <label htmlFor={id} className={bare ? 'sr-only' : 'quiet block text-note'}>
         {label}
       </label>
       {multiline ? (
@@ -116,7 +116,7 @@ export function ValueField({
       <div
         id={`${id}-note`}
         role={refused ? 'alert' : problem ? 'status' : undefined}
-        className={`text-[13px] ${refused ? 'text-copper' : 'text-caution'}`}
+        className={`text-note ${refused ? 'text-copper' : 'text-caution'}`}
       >
         {problem && (
           <>

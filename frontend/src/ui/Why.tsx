@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { answer, api, problemOf } from '../api/client';
-import { useJobInHand } from './job';
+import { useJobInHand } from '../job/context';
 
 /** A number that explains itself: equation, the numbers in it, what is assumed and where it ends. */
 export function Why({ of, children, className = '', name }: { of: string; children: ReactNode; className?: string; name?: string }) {
@@ -21,7 +21,7 @@ export function Why({ of, children, className = '', name }: { of: string; childr
         <Popover.Content
           align="start"
           collisionPadding={12}
-          className="panel z-30 max-h-[70vh] w-[520px] max-w-[94vw] overflow-auto p-5 text-[14px]"
+          className="panel z-30 max-h-[70vh] w-[520px] max-w-[94vw] overflow-auto p-5 text-body"
           onClick={(event) => event.stopPropagation()}
         >
           {open && <Explained of={of} />}
@@ -32,7 +32,8 @@ export function Why({ of, children, className = '', name }: { of: string; childr
 }
 
 function Explained({ of }: { of: string }) {
-  const { jobId, savedAt, draft } = useJobInHand();
+  const { page, draft } = useJobInHand();
+  const [jobId, savedAt] = [page.job.id, page.saved_at];
   const why = useQuery({
     queryKey: ['why', jobId, of, savedAt, draft],
     queryFn: ({ signal }) =>
@@ -46,11 +47,11 @@ function Explained({ of }: { of: string }) {
   return (
     <div className="space-y-2">
       <h3 className="heading">{title}</h3>
-      <p className="mono text-[18px]">{value}</p>
+      <p className="mono text-title">{value}</p>
       <p className="mono text-copper">{equation}</p>
       <ul className="space-y-0.5">
         {numbers.map((n) => (
-          <li key={n} className="mono text-[13px]">
+          <li key={n} className="mono text-note">
             {n}
           </li>
         ))}

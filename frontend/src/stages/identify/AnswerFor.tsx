@@ -15,14 +15,14 @@ export function AnswerFor({ page, method }: { page: JobPageData; method: Schemas
   );
   if (answered) {
     return (
-      <span className="block text-[13px] font-semibold">
+      <span className="block text-note font-semibold">
         answered for by {answered.who}, {when(answered.at)}: {answered.reason}
       </span>
     );
   }
   if (!open) {
     return (
-      <button type="button" className="link-button block text-[13px]" onClick={() => setOpen(true)}>
+      <button type="button" className="link-button block text-note" onClick={() => setOpen(true)}>
         answer for it all the same
       </button>
     );
@@ -36,18 +36,18 @@ export function AnswerFor({ page, method }: { page: JobPageData; method: Schemas
       }}
     >
       <label className="block min-w-48 flex-1">
-        <span className="quiet block text-[13px]">why it is right here</span>
+        <span className="quiet block text-note">why it is right here</span>
         <input className="input" value={reason} maxLength={2000} onChange={(e) => setReason(e.target.value)} />
       </label>
       <label className="block w-28">
-        <span className="quiet block text-[13px]">who answers for it</span>
+        <span className="quiet block text-note">who answers for it</span>
         <input className="input" value={who} maxLength={120} onChange={(e) => setWho(e.target.value)} />
       </label>
       <button type="submit" className="button" disabled={save.isPending}>
         Answer for it
       </button>
       {problem && (
-        <p role="alert" className="w-full text-[13px] text-copper">
+        <p role="alert" className="w-full text-note text-copper">
           {problem.detail} <span className="quiet">— {problem.allowed}</span>
         </p>
       )}

@@ -44,7 +44,7 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
         <Field label="motor's lead" value={draft.motor_lead} onChange={(motor_lead) => set({ motor_lead })} wide="w-24" />
         <Field label="auxiliary's lead" value={draft.auxiliary_lead ?? ''} onChange={(auxiliary_lead) => set({ auxiliary_lead })} wide="w-28" hint="none" />
       </div>
-      <h3 className="quiet mt-2 text-[13px]">each step: its name, the leads that the switch feeds (none: the motor directly), the leads that it joins</h3>
+      <h3 className="quiet mt-2 text-note">each step: its name, the leads that the switch feeds (none: the motor directly), the leads that it joins</h3>
       <div className="flex flex-wrap gap-x-8">
         {steps.map((s, i) => (
           <div key={i} className="flex items-end gap-2">
@@ -65,7 +65,7 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
         )}
       </div>
       {problem && (
-        <p role="alert" className="text-[13px] text-copper">
+        <p role="alert" className="text-note text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
         </p>
@@ -91,7 +91,7 @@ export function SectionRows({ sections, onChange, problem, path }: { sections: r
   return (
     <>
       <table className="w-full">
-        <thead className="quiet text-left text-[13px]">
+        <thead className="quiet text-left text-note">
           <tr>
             <th className="w-24 font-normal">section</th>
             <th className="w-14 font-normal">lead</th>
@@ -155,7 +155,7 @@ const LABEL = { name: 'name', lead_a: 'first lead', lead_b: 'second lead', rated
 function Field({ label, value, onChange, hint, wide }: { label: string; value: string; onChange: (value: string) => void; hint?: string; wide: string }) {
   return (
     <label className={`block ${wide}`}>
-      <span className="quiet block text-[13px]">{label}</span>
+      <span className="quiet block text-note">{label}</span>
       <input className="input" value={value} maxLength={40} placeholder={hint} onChange={(e) => onChange(e.target.value)} />
     </label>
   );

@@ -2,7 +2,7 @@ import { Dialog, Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { api, problemOf, useCapacitors, useSave, type Complaint, type JobPageData, type Problem, type Schemas } from '../../api/client';
 import { readingEdit, unlessKept, useEdits } from '../../api/save';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { Cautions } from '../../ui/Cautions';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
@@ -21,13 +21,13 @@ const COMPLAINTS: readonly [Complaint, string][] = [
 ];
 
 /** The capacitor block: verdicts, what they do to the steps, what is behind a complaint, and a spare's leads. */
-export function Capacitors(props: StageProps) {
-  const { page, selected, onClash } = props;
+export function Capacitors() {
+  const { page, selected, onClash } = useJobInHand();
   const [complaint, setComplaint] = useState<Complaint | null>(null);
   const [slow, setSlow] = useState(0);
   const [editing, setEditing] = useState(false);
   const found = useCapacitors(page, complaint, slow);
-  const keep = useFindings(props);
+  const keep = useFindings();
   const save = useEdits(page.job.id, onClash);
   const { who } = useWho();
   const block = page.findings.block ?? null;
@@ -57,7 +57,7 @@ export function Capacitors(props: StageProps) {
     <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-8 max-[1000px]:grid-cols-1">
       <section aria-label="Sections" className="min-w-0">
         <div className="mb-2 empty:hidden">
-          <Cautions page={page} stage="identify" part="first" only={['isolate']} />
+          <Cautions stage="identify" part="first" only={['isolate']} />
         </div>
         <div className="flex items-baseline justify-between">
           <h2 className="heading">Sections</h2>
@@ -74,13 +74,13 @@ export function Capacitors(props: StageProps) {
                   <p>
                     <strong>{s.name}</strong> <span className="quiet">{s.leads}</span> <span className="mono">{s.rated_text}</span>
                   </p>
-                  <p className="quiet text-[13px]">
+                  <p className="quiet text-note">
                     {s.class_text} {s.tolerance_text}; touches {s.touches}
                   </p>
                 </div>
                 <Reading asked={asked.get(`section_f:${s.name}`)} label="read" onTake={take} />
                 <Reading asked={asked.get(`section_esr:${s.name}`)} label="ESR" onTake={take} />
-                <p className={`pt-1 text-[14px] ${bad(s) ? 'font-semibold text-copper' : ''}`}>
+                <p className={`pt-1 text-body ${bad(s) ? 'font-semibold text-copper' : ''}`}>
                   <span aria-hidden="true">{VERDICT[s.verdict]}</span> {s.words}
                   {s.drift && <History of={s} />}
                 </p>
@@ -96,8 +96,8 @@ export function Capacitors(props: StageProps) {
         {shown && shown.steps.length > 0 && (
           <>
             <h2 className="heading">Steps, as printed and as they are</h2>
-            <table className="w-full text-[14px]">
-              <thead className="quiet text-left text-[13px]">
+            <table className="w-full text-body">
+              <thead className="quiet text-left text-note">
                 <tr>
                   <th className="font-normal">step</th>
                   <th className="text-right font-normal">as printed</th>
@@ -136,10 +136,10 @@ export function Capacitors(props: StageProps) {
             {complaint && shown.suspects.length > 0 && (
               <ol aria-label="Suspects" aria-live="polite">
                 {shown.suspects.slice(0, 4).filter((s, i) => i === 0 || s.likelihood >= 0.01).map((s) => (
-                  <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-[14px]">
+                  <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-body">
                     <strong>{s.name}</strong>
                     <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
-                    <span className="quiet text-[13px]">{s.words}</span>
+                    <span className="quiet text-note">{s.words}</span>
                   </li>
                 ))}
               </ol>
@@ -188,7 +188,7 @@ function Discharge({ page, section }: { page: JobPageData; section: SectionShown
   );
   return (
     <form
-      className="mt-1 flex flex-wrap items-end gap-x-4 border-l-4 border-hazard bg-shade/60 px-3 py-1.5 text-[14px]"
+      className="mt-1 flex flex-wrap items-end gap-x-4 border-l-4 border-hazard bg-shade/60 px-3 py-1.5 text-body"
       onSubmit={(event) => {
         event.preventDefault();
         confirm.mutate(undefined, { onError: (error) => setProblem(problemOf(error)) });
@@ -198,7 +198,7 @@ function Discharge({ page, section }: { page: JobPageData; section: SectionShown
         <strong>First empty it:</strong> {section.discharge_text}, never with a blade.
       </p>
       <label className="block w-28">
-        <span className="quiet block text-[13px]">volts afterwards</span>
+        <span className="quiet block text-note">volts afterwards</span>
         <input className="input mono" value={text} placeholder="2V" onChange={(e) => setText(e.target.value)} aria-label={`volts left on section ${section.name}`} />
       </label>
       <button type="submit" className="button" disabled={confirm.isPending}>
@@ -223,7 +223,7 @@ function History({ of: s }: { of: SectionShown }) {
         <Popover.Content className="panel z-30 w-[440px] max-w-[94vw] p-4 font-normal text-ink" align="end">
           <h3 className="heading">Section {s.name} over the years</h3>
           <DriftPlot drift={drift} day={day} />
-          <p className="text-[14px]">
+          <p className="text-body">
             {drift.words}
             {drift.leaves_day && `; leaves its tolerance about ${day(drift.leaves_day)}`}
             {drift.leaves_low && ` (${day(drift.leaves_low)} to ${drift.leaves_high ? day(drift.leaves_high) : 'never'})`}.
@@ -291,11 +291,11 @@ function Connections({ rows }: { rows: readonly Schemas['ConnectionRow'][] }) {
               className="grid min-h-10 w-full cursor-pointer grid-cols-[minmax(0,1fr)_auto] items-center gap-3 text-left"
               onClick={() => setOpen(open === i ? -1 : i)}
             >
-              <span className={`mono py-1 text-[14px] ${open === i ? 'font-bold' : ''}`}>{r.title}</span>
-              {r.do_not ? <strong className="text-[14px] whitespace-nowrap text-copper">do not</strong> : <span className="text-[14px] whitespace-nowrap">off by {r.miss_text}</span>}
+              <span className={`mono py-1 text-body ${open === i ? 'font-bold' : ''}`}>{r.title}</span>
+              {r.do_not ? <strong className="text-body whitespace-nowrap text-copper">do not</strong> : <span className="text-body whitespace-nowrap">off by {r.miss_text}</span>}
             </button>
             {open === i && (
-              <div className="pb-2 text-[14px]">
+              <div className="pb-2 text-body">
                 {r.do_not && <p className="font-semibold text-copper">Do not: {r.do_not}.</p>}
                 {r.remark && <p className="text-caution">{r.remark[0]?.toUpperCase() + r.remark.slice(1)}.</p>}
                 <div className="grid grid-cols-[minmax(0,1fr)_auto] gap-x-6 gap-y-1">

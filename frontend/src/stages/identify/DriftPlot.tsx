@@ -18,14 +18,14 @@ export function DriftPlot({ drift, day }: { drift: Schemas['DriftShown']; day: (
   const lastDay = x.domain()[1] ?? first;
   return (
     <svg width={W} height={H} role="img" aria-label={`History: ${drift.points.map((p) => `${day(p.day)} ${p.text}`).join(', ')}`} className="max-w-full">
-      <text x={PAD.left - 6} y={10} textAnchor="end" fontSize={12} opacity={0.8}>
+      <text className="text-note" x={PAD.left - 6} y={10} textAnchor="end" opacity={0.8}>
         % of rated
       </text>
       <rect x={PAD.left} width={W - PAD.left - PAD.right} y={y(drift.high)} height={y(drift.low) - y(drift.high)} fill="var(--color-shade)" />
       {[drift.low, 1, drift.high].map((v) => (
         <g key={v}>
           <line x1={PAD.left} x2={W - PAD.right} y1={y(v)} y2={y(v)} stroke="var(--color-rule)" />
-          <text className="mono" x={PAD.left - 6} y={y(v) + 4} textAnchor="end" fontSize={12}>
+          <text className="mono text-note" x={PAD.left - 6} y={y(v) + 4} textAnchor="end">
             {Math.round(100 * v)}
           </text>
         </g>
@@ -37,10 +37,10 @@ export function DriftPlot({ drift, day }: { drift: Schemas['DriftShown']; day: (
       {drift.points.map((p) => (
         <circle key={p.day} cx={x(p.day)} cy={y(p.share)} r={4.5} fill="var(--color-ink)" />
       ))}
-      <text x={PAD.left} y={H - 6} fontSize={12}>
+      <text className="text-note" x={PAD.left} y={H - 6}>
         {day(first)}
       </text>
-      <text x={W - PAD.right} y={H - 6} textAnchor="end" fontSize={12}>
+      <text className="text-note" x={W - PAD.right} y={H - 6} textAnchor="end">
         {day(lastDay)}
       </text>
     </svg>

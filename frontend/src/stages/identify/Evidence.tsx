@@ -2,7 +2,7 @@ import { ToggleGroup } from 'radix-ui';
 import { useState } from 'react';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../../api/client';
 import { unlessKept } from '../../api/save';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { ValueField } from '../../ui/ValueField';
 import { useFindings } from './findings';
 
@@ -19,10 +19,11 @@ const DUTIES: readonly [string, string][] = [
 ];
 
 /** What can be seen and heard, what each of it says, and the kinds it adds up to. */
-export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKind: (kind: string) => Promise<Problem | null> }) {
+export function Evidence({ onPickKind }: { onPickKind: (kind: string) => Promise<Problem | null> }) {
+  const { page } = useJobInHand();
   const found = useIdentify(page);
   const kinds = useKinds();
-  const keep = useFindings({ page, onClash });
+  const keep = useFindings();
   const [problem, setProblem] = useState<Problem | null>(null);
   const evidence = found.data?.evidence;
   if (!evidence) return <p className="quiet">Weighing what was seen…</p>;
@@ -35,7 +36,7 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
         <ul className="max-h-[52vh] overflow-auto pr-2 max-[1000px]:max-h-none" tabIndex={-1}>
           <Rows all={evidence.observations} next={evidence.next_key} onSet={set} />
         </ul>
-        <label className="mt-2 flex items-center gap-3 text-[14px]">
+        <label className="mt-2 flex items-center gap-3 text-body">
           <span className="quiet shrink-0">it drives</span>
           <select
             className="input max-w-72"
@@ -63,9 +64,9 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
                   <rect width={90} height={10} fill="var(--color-shade)" />
                   <rect width={90 * k.likelihood} height={10} fill={k.kind === chosen ? 'var(--color-copper)' : 'var(--color-ink)'} />
                 </svg>
-                <span className="mono w-20 shrink-0 text-right text-[14px]">{k.share_text}</span>
+                <span className="mono w-20 shrink-0 text-right text-body">{k.share_text}</span>
                 {k.kind === chosen ? (
-                  <span className="w-16 text-center text-[13px] font-bold text-copper">chosen</span>
+                  <span className="w-16 text-center text-note font-bold text-copper">chosen</span>
                 ) : (
                   <button
                     type="button"
@@ -78,7 +79,7 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
                 )}
               </div>
               {k.speaks_for.length + k.speaks_against.length > 0 && (
-                <p className="quiet text-[13px] leading-snug">
+                <p className="quiet text-note leading-snug">
                   {k.speaks_for.length > 0 && <>for it: {k.speaks_for.slice(0, 3).join('; ')}. </>}
                   {k.speaks_against.length > 0 && <>Against it: {k.speaks_against.slice(0, 2).join('; ')}.</>}
                 </p>
@@ -103,7 +104,7 @@ export function Evidence({ page, onClash, onPickKind }: StageProps & { onPickKin
           </div>
         )}
         {problem && (
-          <p role="alert" className="mt-2 text-[13px] text-copper">
+          <p role="alert" className="mt-2 text-note text-copper">
             {problem.detail}
           </p>
         )}
@@ -125,9 +126,9 @@ function Row({ of: o, next, onSet }: { of: Observation; next: boolean; onSet: (s
     <li className={`row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 py-1 ${next ? 'border-l-2 border-l-copper pl-2' : ''}`}>
       <div className="min-w-0">
         <p className="leading-snug">
-          {o.text} {next && <span className="text-[13px] font-semibold text-copper">look next</span>}
+          {o.text} {next && <span className="text-note font-semibold text-copper">look next</span>}
         </p>
-        <p className="quiet text-[12.5px] leading-snug">
+        <p className="quiet text-note leading-snug">
           {o.speaks_for && <>for {o.speaks_for}</>}
           {o.speaks_against && <>; against {o.speaks_against}</>}
           {o.weak && <>; weak: {o.weak}</>}

@@ -33,10 +33,10 @@ export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<s
                 strokeWidth={s.kind === 'main' ? 2.6 : 1.8}
                 strokeDasharray={s.settled ? undefined : '3 4'}
               />
-              <text className="mono on-paper" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] - (slanted ? 0 : 13)} textAnchor={slanted ? 'start' : 'middle'} fontSize={14} fontWeight={600}>
+              <text className="mono on-paper text-body" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] - (slanted ? 0 : 13)} textAnchor={slanted ? 'start' : 'middle'} fontWeight={600}>
                 {s.ohm_text}
               </text>
-              <text className="on-paper" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] + (slanted ? 15 : 24)} textAnchor={slanted ? 'start' : 'middle'} fontSize={12} opacity={0.8}>
+              <text className="on-paper text-note" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] + (slanted ? 15 : 24)} textAnchor={slanted ? 'start' : 'middle'} opacity={0.8}>
                 {[KIND[s.kind] ?? '', s.residual_text].filter(Boolean).join(' ')}
               </text>
             </g>
@@ -50,13 +50,13 @@ export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<s
               <>
                 <line x1={x(n.x)} x2={x(n.x)} y1={y(n.y)} y2={y(n.y) + 20} stroke="var(--color-ink)" strokeWidth={1.6} />
                 <circle cx={x(n.x)} cy={y(n.y) + 24} r={5} fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth={1.8} />
-                <text x={x(n.x)} y={y(n.y) + 43} textAnchor="middle" fontSize={16} fontWeight={700}>
+                <text className="text-lead" x={x(n.x)} y={y(n.y) + 43} textAnchor="middle" fontWeight={700}>
                   {n.name}
                 </text>
-                <text x={x(n.x)} y={y(n.y) + 58} textAnchor="middle" fontSize={13.5} fontWeight={500}>
+                <text className="text-note" x={x(n.x)} y={y(n.y) + 58} textAnchor="middle" fontWeight={500}>
                   {n.role}
                 </text>
-                <text x={x(n.x)} y={y(n.y) + 73} textAnchor="middle" fontSize={12.5} opacity={0.75}>
+                <text className="text-note" x={x(n.x)} y={y(n.y) + 73} textAnchor="middle" opacity={0.75}>
                   {colours.get(n.name) ?? ''}
                 </text>
               </>

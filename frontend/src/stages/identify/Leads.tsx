@@ -1,7 +1,7 @@
 import { useState } from 'react';
 import { useIdentify, type Problem, type Schemas } from '../../api/client';
 import { readingEdit, unlessKept, useEdits } from '../../api/save';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { Cautions } from '../../ui/Cautions';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
@@ -17,11 +17,11 @@ const SWATCH: Record<string, string> = {
 };
 
 /** Ohms between leads, typed as they are probed; the winding grows beside them. */
-export function Leads(props: StageProps) {
-  const { page, onClash } = props;
+export function Leads() {
+  const { page, onClash } = useJobInHand();
   const { who } = useWho();
   const found = useIdentify(page);
-  const keep = useFindings(props);
+  const keep = useFindings();
   const save = useEdits(page.job.id, onClash);
   const [problem, setProblem] = useState<Problem | null>(null);
   const leads = page.findings.leads ?? [];
@@ -76,10 +76,10 @@ export function Leads(props: StageProps) {
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.12fr)] gap-8 max-[1000px]:grid-cols-1">
       <section aria-label="Lead sheet" className="min-w-0">
         <div className="mb-2 empty:hidden">
-          <Cautions page={page} stage="identify" part="first" only={['isolate', 'stored-charge']} />
+          <Cautions stage="identify" part="first" only={['isolate', 'stored-charge']} />
         </div>
         <h2 className="heading">Ohms between leads</h2>
-        <p className="quiet text-[13px]">One probe stays, the other walks; Enter goes on; “open” is a reading.</p>
+        <p className="quiet text-note">One probe stays, the other walks; Enter goes on; “open” is a reading.</p>
         <table className="mt-1 border-collapse" aria-label="Lead sheet">
           <thead>
             <tr>
@@ -117,7 +117,7 @@ export function Leads(props: StageProps) {
                         onEnter={() => toNext(quantity)}
                         onArrow={(key) => arrow(row, column, key)}
                       />
-                      <p className={`-mt-0.5 h-4 text-[12px] leading-4 ${cell?.bad ? 'font-semibold text-copper' : 'quiet'}`}>
+                      <p className={`-mt-0.5 h-4 text-note leading-4 ${cell?.bad ? 'font-semibold text-copper' : 'quiet'}`}>
                         {cell?.bad ? 'read again' : cell?.wanted ? <span className="font-semibold text-copper">next</span> : (cell?.residual_text ?? '')}
                       </p>
                     </td>
@@ -143,7 +143,7 @@ export function Leads(props: StageProps) {
           ))}
         </div>
         <details className="mt-2">
-          <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">names, colours, test leads</summary>
+          <summary className="quiet min-h-9 cursor-pointer py-2 text-body">names, colours, test leads</summary>
           <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-x-4">
             {leads.map((l, i) => (
               <div key={l.key} className="flex items-end gap-2">
@@ -169,10 +169,10 @@ export function Leads(props: StageProps) {
               </button>
             )}
           </div>
-          <p className="quiet text-[13px]">Colours are weak evidence: they vary from maker to maker.</p>
+          <p className="quiet text-note">Colours are weak evidence: they vary from maker to maker.</p>
         </details>
         {problem && (
-          <p role="alert" className="text-[13px] text-copper">
+          <p role="alert" className="text-note text-copper">
             {problem.detail}
           </p>
         )}
@@ -195,11 +195,11 @@ export function Leads(props: StageProps) {
               <strong>{best.share_text}</strong> <span className="quiet">of what fits; {best.residual_text}; {best.reasons.join('; ')}.</span>
             </p>
             {shown.roles.some((r) => r.share_text !== SURE) && (
-              <p className="quiet text-[14px]">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
+              <p className="quiet text-body">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
             )}
-            {best.other_text && <p className="quiet text-[14px]">Else {best.other_text}.</p>}
+            {best.other_text && <p className="quiet text-body">Else {best.other_text}.</p>}
             {shown.trees.length > 1 && (
-              <p className="quiet text-[14px]">
+              <p className="quiet text-body">
                 Also fits: {shown.trees.slice(1).map((t) => `${t.roles_text || 'no roles'} (${t.share_text}; ${t.sections.map((s) => `${s.start}–${s.end} ${s.ohm_text}`).join(', ')})`).join(' · ')}
               </p>
             )}
@@ -207,10 +207,10 @@ export function Leads(props: StageProps) {
         ) : (
           <p className="quiet">The winding is drawn as the readings come.</p>
         )}
-        {shown?.joined_text && <p className="mt-1 text-[14px]">{shown.joined_text}.</p>}
+        {shown?.joined_text && <p className="mt-1 text-body">{shown.joined_text}.</p>}
         {shown?.next_text && <p className="mt-2 border-l-2 border-copper pl-3 font-semibold">{shown.next_text}</p>}
-        {shown?.frame_text && <p className="quiet mt-1 text-[14px]">Insulation: {shown.frame_text}.</p>}
-        <Taps props={props} sheet={found.data?.taps ?? null} waits={found.data?.waits ?? ''} />
+        {shown?.frame_text && <p className="quiet mt-1 text-body">Insulation: {shown.frame_text}.</p>}
+        <Taps sheet={found.data?.taps ?? null} waits={found.data?.waits ?? ''} />
       </section>
     </div>
   );
@@ -221,25 +221,26 @@ const SURE = '99 %';
 
 const BRANCH = { 'whole-supply': 'start across the supply', 'main-section': 'start across main only' } as const;
 
-function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapSheet'] | null; waits: string }) {
-  const keep = useFindings(props);
-  const gauge = props.page.findings.gauge ?? [];
-  if (!sheet) return waits ? <p className="quiet mt-3 text-[14px]">{waits[0]?.toUpperCase() + waits.slice(1)}.</p> : null;
+function Taps({ sheet, waits }: { sheet: Schemas['TapSheet'] | null; waits: string }) {
+  const keep = useFindings();
+  const { page } = useJobInHand();
+  const gauge = page.findings.gauge ?? [];
+  if (!sheet) return waits ? <p className="quiet mt-3 text-body">{waits[0]?.toUpperCase() + waits.slice(1)}.</p> : null;
   return (
     <div className="mt-3">
       <div className="flex items-baseline justify-between gap-4">
         <h2 className="heading">Taps, before power is applied</h2>
-        <label className="text-[13px]">
+        <label className="text-note">
           <span className="quiet">start branch </span>
-          <select className="input w-auto!" value={props.page.findings.start_branch ?? ''} onChange={(e) => void keep({ start_branch: e.target.value }, 'the start branch')}>
+          <select className="input w-auto!" value={page.findings.start_branch ?? ''} onChange={(e) => void keep({ start_branch: e.target.value }, 'the start branch')}>
             <option value="">not known</option>
             <option value="whole-supply">across the supply</option>
             <option value="main-section">across main only</option>
           </select>
         </label>
       </div>
-      <table className="w-full text-[14px]">
-        <thead className="quiet text-left text-[13px]">
+      <table className="w-full text-body">
+        <thead className="quiet text-left text-note">
           <tr>
             <th className="font-normal">tap</th>
             <th className="font-normal">turns</th>
@@ -258,21 +259,21 @@ function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapS
               </td>
               <td className="quiet">
                 {r.turns_text}
-                {r.extra_text && <span className="block text-[13px]">{r.extra_text} more</span>}
+                {r.extra_text && <span className="block text-note">{r.extra_text} more</span>}
               </td>
               {r.speeds.map((s) => (
                 <td key={s.branch} className="mono py-1 text-right whitespace-nowrap">
                   {s.speed ? `${s.speed.number} rpm` : 'does not start'}
-                  {s.speed && s.amps && <span className="quiet block text-[13px]">{s.amps.number} A</span>}
+                  {s.speed && s.amps && <span className="quiet block text-note">{s.amps.number} A</span>}
                 </td>
               ))}
             </tr>
           ))}
         </tbody>
       </table>
-      <p className="quiet mt-1 text-[13px]">{sheet.note}</p>
+      <p className="quiet mt-1 text-note">{sheet.note}</p>
       <details>
-        <summary className="quiet min-h-9 cursor-pointer py-2 text-[14px]">thicker or thinner wire in a tap section</summary>
+        <summary className="quiet min-h-9 cursor-pointer py-2 text-body">thicker or thinner wire in a tap section</summary>
         <div className="flex flex-wrap gap-x-4">
           {sheet.rows.slice(1).map((r, i) => (
             <div key={r.role} className="w-[170px]">
@@ -286,7 +287,7 @@ function Taps({ props, sheet, waits }: { props: StageProps; sheet: Schemas['TapS
           ))}
         </div>
       </details>
-      {sheet.alive_text && <p className="mt-1 border-l-2 border-hazard pl-2 text-[13px]">{sheet.alive_text[0]?.toUpperCase() + sheet.alive_text.slice(1)}.</p>}
+      {sheet.alive_text && <p className="mt-1 border-l-2 border-hazard pl-2 text-note">{sheet.alive_text[0]?.toUpperCase() + sheet.alive_text.slice(1)}.</p>}
     </div>
   );
 }
@@ -296,7 +297,7 @@ function LeadName({ lead }: { lead: Lead }) {
   return (
     <span className="whitespace-nowrap">
       {swatch && <span aria-hidden="true" className="mr-1 inline-block size-3 border border-ink align-[-1px]" style={{ background: swatch }} />}
-      <strong>{lead.name}</strong> <span className="quiet text-[12px]">{lead.colour}</span>
+      <strong>{lead.name}</strong> <span className="quiet text-note">{lead.colour}</span>
     </span>
   );
 }

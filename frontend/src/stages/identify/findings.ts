@@ -1,12 +1,13 @@
 import type { Problem, Schemas } from '../../api/client';
 import { useEdits } from '../../api/save';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { useWho } from '../../ui/who';
 
 type Findings = Partial<Schemas['FindingsEdit']>;
 
 /** Keep part of what was seen on the motor; the rest stays as it is. */
-export function useFindings({ page, onClash }: Pick<StageProps, 'page' | 'onClash'>): (edit: Findings, mine: string) => Promise<Problem | null> {
+export function useFindings(): (edit: Findings, mine: string) => Promise<Problem | null> {
+  const { page, onClash } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const keep = useEdits(jobId, onClash);

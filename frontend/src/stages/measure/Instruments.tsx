@@ -29,7 +29,7 @@ export function useMeter(): [number | null, (id: number | null) => void] {
 export function MeterChoice({ meter, onPick }: { meter: number | null; onPick: (id: number | null) => void }) {
   const meters = useInstruments();
   return (
-    <div className="mb-1 flex items-center gap-3 text-[14px]">
+    <div className="mb-1 flex items-center gap-3 text-body">
       <label className="flex items-center gap-2">
         <span className="quiet whitespace-nowrap">read with</span>
         <select className="input w-auto! max-w-56" value={meter ?? ''} onChange={(e) => onPick(e.target.value ? Number(e.target.value) : null)}>
@@ -86,7 +86,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
                 <button type="button" className={`link-button ${at?.id === m.id ? 'font-bold text-copper' : ''}`} onClick={() => pick(m)}>
                   {m.name}
                 </button>
-                <span className="quiet text-[14px]">{m.text}</span>
+                <span className="quiet text-body">{m.text}</span>
               </li>
             ))}
           </ul>
@@ -98,7 +98,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
           >
             <div className="flex items-end gap-5">
               <label className="block flex-1">
-                <span className="quiet block text-[13px]">{at ? 'name' : 'a new instrument'}</span>
+                <span className="quiet block text-note">{at ? 'name' : 'a new instrument'}</span>
                 <input className="input" value={draft.name} maxLength={120} placeholder="bench meter" aria-invalid={problem?.field === 'name'} onChange={(e) => setDraft({ ...draft, name: e.target.value })} />
               </label>
               <label className="flex min-h-10 items-center gap-2">
@@ -107,7 +107,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
               </label>
             </div>
             <table className="mt-2 w-full">
-              <thead className="quiet text-left text-[13px]">
+              <thead className="quiet text-left text-note">
                 <tr>
                   <th className="font-normal">function</th>
                   <th className="font-normal">range up to</th>

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type Problem, type Schemas } from '../../api/client';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
 
@@ -16,12 +16,13 @@ const WHAT: readonly [string, string, string][] = [
 ];
 const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
 
-interface Props extends Pick<StageProps, 'page'> {
+interface Props {
   onTake: (asked: Wanted, text: string, run: number) => Promise<Problem | null>;
 }
 
 /** Runs away from full speed: what stands in the line, and what is read meanwhile. */
-export function Runs({ page, onTake }: Props) {
+export function Runs({ onTake }: Props) {
+  const { page } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const [what, setWhat] = useState('capacitor');
@@ -59,7 +60,7 @@ export function Runs({ page, onTake }: Props) {
               )}
             </div>
             <details>
-              <summary className="quiet min-h-8 cursor-pointer py-1 text-[13px]">more: mains as read then, watts, capacitor volts</summary>
+              <summary className="quiet min-h-8 cursor-pointer py-1 text-note">more: mains as read then, watts, capacitor volts</summary>
               <div className="grid grid-cols-4 gap-x-4">{more.map(field)}</div>
             </details>
           </div>
@@ -82,7 +83,7 @@ export function Runs({ page, onTake }: Props) {
         }}
       >
         <label className="block">
-          <span className="quiet block text-[13px]">a run with</span>
+          <span className="quiet block text-note">a run with</span>
           <select className="input" value={what} onChange={(e) => setWhat(e.target.value)}>
             {WHAT.map(([key, name]) => (
               <option key={key} value={key}>
@@ -93,7 +94,7 @@ export function Runs({ page, onTake }: Props) {
         </label>
         {hint && (
           <label className="block w-24">
-            <span className="quiet block text-[13px]">as measured</span>
+            <span className="quiet block text-note">as measured</span>
             <input className="input mono" value={text} placeholder={hint} aria-invalid={problem !== null} onChange={(e) => setText(e.target.value)} />
           </label>
         )}
@@ -102,7 +103,7 @@ export function Runs({ page, onTake }: Props) {
         </button>
       </form>
       {problem && (
-        <p role="alert" className="text-[13px] text-copper">
+        <p role="alert" className="text-note text-copper">
           {problem.detail}
           {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
         </p>

@@ -20,12 +20,12 @@ export function ShrinkPlot({ shrinks, step }: { shrinks: readonly Schemas['Shrin
         {x.ticks(4).map((v) => (
           <g key={v}>
             <line x1={x(v)} x2={x(v)} y1={PAD.top - 6} y2={height - 22} stroke="var(--color-rule)" />
-            <text className="mono" x={x(v)} y={height - 6} textAnchor="middle" fontSize={13}>
+            <text className="mono text-note" x={x(v)} y={height - 6} textAnchor="middle">
               {v}
             </text>
           </g>
         ))}
-        <text x={width - 4} y={height - 6} textAnchor="end" fontSize={13} opacity={0.8}>
+        <text className="text-note" x={width - 4} y={height - 6} textAnchor="end" opacity={0.8}>
           rpm, step {step}
         </text>
         {shrinks.map((s, i) => {
@@ -33,12 +33,12 @@ export function ShrinkPlot({ shrinks, step }: { shrinks: readonly Schemas['Shrin
           const newest = i === shrinks.length - 1;
           return (
             <g key={`${s.after} ${i}`}>
-              <text x={0} y={y + 5} fontSize={14} fontWeight={newest ? 700 : 400}>
+              <text className="text-body" x={0} y={y + 5} fontWeight={newest ? 700 : 400}>
                 {i === 0 ? s.after : `+ ${s.after}`}
               </text>
               <rect x={x(s.low_rpm)} width={Math.max(2, x(s.high_rpm) - x(s.low_rpm))} y={y - 7} height={14} fill={newest ? 'var(--color-flow)' : 'var(--color-band)'} />
               <line x1={x(s.middle_rpm)} x2={x(s.middle_rpm)} y1={y - 10} y2={y + 10} stroke="var(--color-ink)" strokeWidth={2} />
-              <text className="mono" x={width - 4} y={y + 5} textAnchor="end" fontSize={14} fontWeight={newest ? 700 : 400}>
+              <text className="mono text-body" x={width - 4} y={y + 5} textAnchor="end" fontWeight={newest ? 700 : 400}>
                 {s.half_width_text}
               </text>
             </g>

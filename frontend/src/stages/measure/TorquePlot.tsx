@@ -34,22 +34,22 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
         onPointerMove={(event) => setPointer(event.clientX - event.currentTarget.getBoundingClientRect().left)}
         onPointerLeave={() => setPointer(null)}
       >
-        <text x={PAD.left - 8} y={12} textAnchor="end" fontSize={13} opacity={0.8}>
+        <text className="text-note" x={PAD.left - 8} y={12} textAnchor="end" opacity={0.8}>
           N·m
         </text>
-        <text x={width - PAD.right} y={height - 2} textAnchor="end" fontSize={13} opacity={0.8}>
+        <text className="text-note" x={width - PAD.right} y={height - 2} textAnchor="end" opacity={0.8}>
           rpm
         </text>
         {y.ticks(4).map((v) => (
           <g key={v}>
             <line x1={PAD.left} x2={width - PAD.right} y1={y(v)} y2={y(v)} stroke="var(--color-rule)" />
-            <text className="mono" x={PAD.left - 8} y={y(v) + 5} textAnchor="end" fontSize={13}>
+            <text className="mono text-note" x={PAD.left - 8} y={y(v) + 5} textAnchor="end">
               {v}
             </text>
           </g>
         ))}
         {x.ticks(6).map((v) => (
-          <text key={v} className="mono" x={x(v)} y={height - PAD.bottom + 17} textAnchor="middle" fontSize={13}>
+          <text key={v} className="mono text-note" x={x(v)} y={height - PAD.bottom + 17} textAnchor="middle">
             {v}
           </text>
         ))}
@@ -64,14 +64,14 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
             </g>
           );
         })}
-        <text className="on-paper" x={x(last) + 6} y={y(plot.load.torque_nm[n.length - 1] ?? 0) + 4} fontSize={13} style={{ fill: 'var(--color-air)' }}>
+        <text className="on-paper text-note" x={x(last) + 6} y={y(plot.load.torque_nm[n.length - 1] ?? 0) + 4} style={{ fill: 'var(--color-air)' }}>
           fan
         </text>
         {shown.map((m) => {
           // Each curve is named where it leaves the plot at rest, or at its height there.
           const at = m.torque_nm[0] ?? 0;
           return (
-            <text key={m.label} className="on-paper" x={PAD.left + 6} y={y(at) - 5} fontSize={13} fontWeight={m.step === selected ? 700 : 400} style={{ fill: m.step === selected ? 'var(--color-copper)' : 'var(--color-ink)' }}>
+            <text key={m.label} className="on-paper text-note" x={PAD.left + 6} y={y(at) - 5} fontWeight={m.step === selected ? 700 : 400} style={{ fill: m.step === selected ? 'var(--color-copper)' : 'var(--color-ink)' }}>
               {m.label}
             </text>
           );
@@ -87,7 +87,7 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
         {under !== null && active && (
           <g pointerEvents="none">
             <line x1={x(n[under] ?? 0)} x2={x(n[under] ?? 0)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--color-muted)" />
-            <text className="mono on-paper" x={Math.min(x(n[under] ?? 0) + 8, width - 250)} y={PAD.top + 12} fontSize={13}>
+            <text className="mono on-paper text-note" x={Math.min(x(n[under] ?? 0) + 8, width - 250)} y={PAD.top + 12}>
               {`${Math.round(n[under] ?? 0)} rpm: ${active.label} ${(active.torque_nm[under] ?? 0).toPrecision(2)}, fan ${(plot.load.torque_nm[under] ?? 0).toPrecision(2)} N·m`}
             </text>
           </g>

@@ -1,13 +1,14 @@
 import { Popover } from 'radix-ui';
 import { api, problemOf, useSave, type Schemas } from '../../api/client';
-import type { StageProps } from '../../pages/JobPage';
+import { useJobInHand } from '../../job/context';
 import { when } from '../../ui/when';
 import { useWho } from '../../ui/who';
 
 type Line = Schemas['DesignLine'];
 
 /** Every design this job has had: looked at on the staff and the path, or brought back with its readings. */
-export function Designs({ page, setDraft }: StageProps) {
+export function Designs() {
+  const { page, setDraft } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const again = useSave(jobId, (line: Line) =>
@@ -18,7 +19,7 @@ export function Designs({ page, setDraft }: StageProps) {
   );
   if (page.designs.length === 0) return null;
   const look = (line: Line) => {
-    if (!line.stands) setDraft(line.bank ? { bank: line.bank } : line.control ? { control: line.control } : null);
+    if (!line.stands) setDraft({ design: line.design });
   };
   return (
     <Popover.Root onOpenChange={(open) => !open && setDraft(null)}>
@@ -26,22 +27,22 @@ export function Designs({ page, setDraft }: StageProps) {
       <Popover.Portal>
         <Popover.Content side="bottom" align="end" className="z-20 max-h-[60vh] w-[560px] max-w-[94vw] overflow-auto border border-ink bg-paper p-4">
           <h2 className="heading">Designs of this job</h2>
-          <p className="quiet text-[13px]">Pointing at one, or tabbing to it, shows it on the staff and the path. One brought back has its readings again.</p>
+          <p className="quiet text-note">Pointing at one, or tabbing to it, shows it on the staff and the path. One brought back has its readings again.</p>
           <ul className="mt-1">
             {page.designs.map((line) => (
               <li key={line.id} className="row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-4 py-1.5" onPointerEnter={() => look(line)} onPointerLeave={() => setDraft(null)}>
                 <span>
-                  <span className="font-semibold">{line.name || (line.method === 'phase-angle' ? 'phase angle' : 'in the line')}</span>
-                  <span className="quiet text-[13px]">
+                  <span className="font-semibold">{line.name || line.method_name}</span>
+                  <span className="quiet text-note">
                     {' '}
                     · revision {line.revision}, {line.who ? `${line.who}, ` : ''}
                     {when(line.made_at)}
                     {line.proofs > 0 && `, ${line.proofs} readings`}
                   </span>
-                  <span className="block text-[14px]">{line.text}</span>
+                  <span className="block text-body">{line.text}</span>
                 </span>
                 {line.stands ? (
-                  <span className="text-[14px]">● stands</span>
+                  <span className="text-body">● stands</span>
                 ) : (
                   <button type="button" className="button" disabled={again.isPending} onFocus={() => look(line)} onBlur={() => setDraft(null)} onClick={() => again.mutate(line, { onSuccess: () => setDraft(null) })} aria-label={`bring back revision ${line.revision}`}>
                     bring back

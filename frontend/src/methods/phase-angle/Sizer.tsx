@@ -1,54 +1,62 @@
 import { RadioGroup, Tabs } from 'radix-ui';
 import { useEffect, useMemo, useState } from 'react';
-import { problemOf, usePhase, type Control, type Problem, type Schemas } from '../../api/client';
-import { unlessKept, useEdits } from '../../api/save';
-import type { StageProps } from '../../pages/JobPage';
+import { problemOf, type Schemas } from '../../api/client';
+import { unlessKept } from '../../api/save';
+import { useJobInHand } from '../../job/context';
 import { Cautions } from '../../ui/Cautions';
 import { Pick } from '../../ui/Pick';
-import { useWho } from '../../ui/who';
-import { Acceptance } from '../size/Acceptance';
-import { Strays } from '../size/Strays';
+import { Refusal } from '../../ui/Refusal';
+import { Acceptance } from '../shared/Acceptance';
+import { framedBy } from '../shared/beside';
+import { Strays } from '../shared/Strays';
+import { useDesign } from '../shared/useDesign';
+import { AnglePlot } from './AnglePlot';
+import { usePhase } from './api';
 import { CaptureOver } from './CaptureOver';
-import { chosenControl, same, USUAL } from './control';
-import { ControlParts } from './ControlParts';
+import { chosenControl, same, USUAL } from './design';
 import { FiringTable } from './FiringTable';
 import { Knob } from './Knob';
-import { KnobPlot } from './KnobPlot';
+import type { Control } from './query';
 import { Steps } from './Steps';
+import { TriacParts } from './TriacParts';
 import { WavePlot } from './WavePlot';
 
 /** A triac in the line: speed over its angle, the waves of a step, what fires it, its parts; chosen here. */
-export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, onClash }: StageProps) {
-  const { who } = useWho();
-  const jobId = page.job.id;
+export default function Sizer() {
+  const { page } = useJobInHand();
+  // Another design has another view: what was typed for one is not carried into the next.
+  return <Control key={page.design?.id ?? 0} />;
+}
+
+function Control() {
+  const { page, frame: whole, selected, onSelect, draft, setDraft } = useJobInHand();
+  const frame = framedBy(whole, 'phase-angle');
+  const { keep: keepDesign, saveJob, problem, setProblem } = useDesign();
   const chosen = chosenControl(page);
   // What differs from what is chosen; null: nothing.
   const [edit, setEdit] = useState<Control | null>(null);
   const [tab, setTab] = useState('steps');
   const [name, setName] = useState('');
-  const [problem, setProblem] = useState<Problem | null>(null);
   const [over, setOver] = useState<Schemas['CaptureShown'] | null>(null);
   const asked = useMemo(() => edit ?? chosen ?? USUAL, [chosen, edit]);
   const tried = edit !== null || chosen === null;
   const found = usePhase(page, selected || 1, asked);
-  const save = useEdits(jobId, onClash);
   // What was computed last stays on screen while something typed cannot be used.
   const [last, setLast] = useState<Schemas['PhaseShown'] | null>(null);
   if (found.data && found.data !== last) setLast(found.data);
   const shown = found.data ?? last;
-  const refused = shown?.refused ?? '';
 
   // The staff and the path show what stands on this view; a drag that is under way goes first.
   const idle = draft === null;
   useEffect(() => {
-    if (tried && idle && !refused) setDraft({ control: asked });
-  }, [asked, idle, refused, setDraft, tried]);
+    if (tried && idle && shown) setDraft({ design: asked });
+  }, [asked, idle, setDraft, shown, tried]);
   useEffect(() => () => setDraft(null), [setDraft]);
 
   const change = (part: Partial<Control>) => {
     const next = { ...asked, ...part };
     // With another knob, or held instead of started, the same speeds lie elsewhere.
-    const moved = ('fired_by' in part || 'starts_full' in part || 'network' in part) && !('angles' in part);
+    const moved = ('fired_by' in part || 'kick' in part || 'network' in part) && !('angles' in part);
     const typed = !same(asked.angles, chosen?.angles ?? []);
     const made = moved && !typed ? { ...next, angles: [] } : next;
     setDraft(null);
@@ -56,43 +64,28 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
   };
 
   async function keep(): Promise<void> {
-    const problem = await save({
-      kind: 'design',
-      method: 'POST',
-      path: `/api/jobs/${jobId}/controls`,
-      body: { ...asked, name, who },
-      versionField: 'after_revision',
-      from: page.last_revision,
-      replaces: {},
+    const refused = await keepDesign(asked, {
       what: 'The phase-angle control',
       mine: `${asked.fired_by === 'knob' ? 'knob and diac' : 'microcontroller'} ${(asked.angles ?? []).join(', ')}`,
+      name,
     });
-    setProblem(unlessKept(problem));
-    if (!unlessKept(problem)) {
-      setDraft(null);
+    if (!unlessKept(refused)) {
       setEdit(null);
       setName('');
     }
   }
 
   if (!shown) {
-    return found.error ? (
-      <p role="alert" className="text-copper">
-        {problemOf(found.error).detail}
-      </p>
-    ) : (
-      <p className="quiet">Solving triac and motor over all angles…</p>
-    );
+    return found.error ? <Refusal problem={problemOf(found.error)} /> : <p className="quiet">Solving triac and motor over all angles…</p>;
   }
-  if (refused) return <p className="text-copper">Phase angle is refused: {refused}.</p>;
   const wrong = problem ?? (found.error ? problemOf(found.error) : null);
-  const missed = frame.method === 'phase-angle' ? frame.rules.filter((r) => !r.met).length : 0;
+  const missed = frame.rules.filter((r) => !r.met).length;
   return (
     <div>
       <div className="grid h-[max(250px,30vh)] grid-cols-2 gap-6 max-[900px]:h-[520px] max-[900px]:grid-cols-1">
-        <KnobPlot shown={shown} selected={selected} onSelect={onSelect} />
+        <AnglePlot shown={shown} selected={selected} onSelect={onSelect} />
         {shown.wave ? (
-          <WavePlot wave={shown.wave} over={over} aside={<CaptureOver key={selected} page={page} step={selected} setOver={setOver} />} />
+          <WavePlot wave={shown.wave} over={over} aside={<CaptureOver key={selected} step={selected} setOver={setOver} />} />
         ) : (
           <p className="quiet self-center">No waveform: {shown.steps.find((s) => s.step === selected)?.reason || 'choose a step that runs'}.</p>
         )}
@@ -103,7 +96,7 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
           <Pick value="table" text="microcontroller" />
         </RadioGroup.Root>
         <label className="flex min-h-10 items-center gap-2">
-          <input type="checkbox" className="size-5" checked={asked.starts_full} onChange={(e) => change({ starts_full: e.target.checked })} />
+          <input type="checkbox" className="size-5" checked={asked.kick} onChange={(e) => change({ kick: e.target.checked })} />
           {asked.fired_by === 'knob' ? 'switched on at the fast end' : 'kicked at full first'}
         </label>
         <span className="ml-auto flex flex-wrap items-center gap-4">
@@ -120,18 +113,14 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
               {chosen ? 'Keep this control' : 'Use phase angle'}
             </button>
           ) : (
-            <span className="text-[15px]">
+            <span className="text-lead">
               ● {page.design?.name || 'chosen'}, revision {page.design?.revision}
             </span>
           )}
         </span>
       </div>
-      {wrong && (
-        <p role="alert" className="text-copper">
-          {wrong.detail} {wrong.allowed && <span className="quiet">— {wrong.allowed}</span>}
-        </p>
-      )}
-      {page.design?.bank && <p className="quiet text-[13px]">Tried only: this job is regulated by a bank in the line. While you are here the staff and the path show the triac.</p>}
+      <Refusal problem={wrong} className="" />
+      {page.design && !chosen && <p className="quiet text-note">Tried only: this job is regulated by {page.design.method_name}. While you are here the staff and the path show the triac.</p>}
       <Tabs.Root value={tab} onValueChange={setTab} className="mt-1">
         <Tabs.List className="sticky -top-3 z-10 flex gap-6 overflow-x-auto bg-paper border-b border-rule max-[1100px]:gap-4" aria-label="About phase angle">
           {[
@@ -159,36 +148,20 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
           <FiringTable page={page} asked={asked} change={change} />
         </Tabs.Content>
         <Tabs.Content value="parts" className="min-h-[180px] pt-1">
-          <ControlParts shown={shown} asked={asked} problem={wrong} change={change} explained={!tried} />
+          <TriacParts shown={shown} asked={asked} problem={wrong} change={change} explained={!tried} />
         </Tabs.Content>
         <Tabs.Content value="strays" className="min-h-[180px]">
-          <Strays frame={frame} tried={tried} selected={selected} onSelect={onSelect} />
+          <Strays frame={frame} noun="phase-angle control" tried={tried} />
         </Tabs.Content>
         <Tabs.Content value="acceptance" className="min-h-[180px]">
-          <Acceptance
-            page={page}
-            frame={frame}
-            save={(profile) =>
-              save({
-                kind: 'job',
-                method: 'PATCH',
-                path: `/api/jobs/${jobId}`,
-                body: { profile, who },
-                versionField: 'version',
-                from: page.job.version,
-                replaces: { profile: page.job.profile },
-                what: 'The acceptance profile',
-                mine: JSON.stringify(profile),
-              })
-            }
-          />
+          <Acceptance frame={frame} noun="phase-angle control" save={(profile) => saveJob({ profile }, 'The acceptance profile')} />
         </Tabs.Content>
         <Tabs.Content value="crude" className="min-h-[180px] pt-1">
           <Crude shown={shown} />
         </Tabs.Content>
       </Tabs.Root>
       <div className="mt-2 border-t border-rule pt-1">
-        <Cautions page={page} stage="size" brief />
+        <Cautions stage="size" brief />
       </div>
     </div>
   );
@@ -197,9 +170,9 @@ export function PhaseAngle({ page, frame, selected, onSelect, draft, setDraft, o
 function Crude({ shown }: { shown: Schemas['PhaseShown'] }) {
   return (
     <div>
-      <p className="quiet text-[14px]">What people reckon with instead, and by how much the speed then misses the solved one.</p>
-      <table className="mt-1 max-w-[760px] text-[14px]">
-        <thead className="quiet text-[13px]">
+      <p className="quiet text-body">What people reckon with instead, and by how much the speed then misses the solved one.</p>
+      <table className="mt-1 max-w-[760px] text-body">
+        <thead className="quiet text-note">
           <tr>
             <th className="pr-8 text-left font-normal">firing angle</th>
             {shown.crude_deg.map((d) => (

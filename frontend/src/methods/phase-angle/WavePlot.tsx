@@ -32,30 +32,30 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
           aria-label={`Waveforms of step ${wave.step}: fires at ${wave.firing_deg.toFixed(0)} degrees, ${wave.facts.join(', ')}`}
           onPointerMove={(event) => setCursor(Math.min(360, Math.max(0, x.invert(event.clientX - event.currentTarget.getBoundingClientRect().left))))}
         >
-          <text x={PAD.left - 8} y={12} textAnchor="end" fontSize={13} opacity={0.8}>
+          <text className="text-note" x={PAD.left - 8} y={12} textAnchor="end" opacity={0.8}>
             V
           </text>
-          <text x={width - PAD.right + 8} y={12} fontSize={13} opacity={0.8}>
+          <text className="text-note" x={width - PAD.right + 8} y={12} opacity={0.8}>
             A
           </text>
-          <text x={width - PAD.right} y={height - 2} textAnchor="end" fontSize={13} opacity={0.8}>
+          <text className="text-note" x={width - PAD.right} y={height - 2} textAnchor="end" opacity={0.8}>
             ° from the supply&rsquo;s zero
           </text>
           {y.ticks(5).map((v) => (
             <g key={v}>
               <line x1={PAD.left} x2={width - PAD.right} y1={y(v)} y2={y(v)} stroke="var(--color-rule)" />
-              <text className="mono" x={PAD.left - 8} y={y(v) + 5} textAnchor="end" fontSize={13}>
+              <text className="mono text-note" x={PAD.left - 8} y={y(v) + 5} textAnchor="end">
                 {v}
               </text>
             </g>
           ))}
           {ya.ticks(5).map((v) => (
-            <text key={v} className="mono" x={width - PAD.right + 8} y={ya(v) + 5} fontSize={13}>
+            <text key={v} className="mono text-note" x={width - PAD.right + 8} y={ya(v) + 5}>
               {v}
             </text>
           ))}
           {[0, 90, 180, 270, 360].map((v) => (
-            <text key={v} className="mono" x={x(v)} y={height - PAD.bottom + 16} textAnchor="middle" fontSize={13}>
+            <text key={v} className="mono text-note" x={x(v)} y={height - PAD.bottom + 16} textAnchor="middle">
               {v}
             </text>
           ))}
@@ -68,7 +68,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
               <path key={g} d={`M${x(g)} ${height - PAD.bottom} v-9`} stroke="var(--color-copper)" strokeWidth={4} />
             ))}
           {wave.firing_deg > 0 && (
-            <text className="on-paper" x={x(wave.firing_deg) + 6} y={height - PAD.bottom - 3} fontSize={13} style={{ fill: 'var(--color-copper)' }}>
+            <text className="on-paper text-note" x={x(wave.firing_deg) + 6} y={height - PAD.bottom - 3} style={{ fill: 'var(--color-copper)' }}>
               gate
             </text>
           )}
@@ -94,7 +94,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
         <Slider.Thumb className="block size-5 rounded-full border-2 border-copper bg-paper" aria-label="cursor, degrees" />
       </Slider.Root>
       <div className="flex items-start justify-between gap-3">
-      <p className="mono pt-1.5 text-[13px]" aria-live="polite">
+      <p className="mono pt-1.5 text-note" aria-live="polite">
           {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong> {read(wave.motor_v).toFixed(0)} V{' '}
           {over && <>{'· captured '}{captured(over, t[at] ?? 0)} V{' · '}</>}
           <span className="text-copper">line</span> {milli(read(wave.line_a))}
@@ -131,7 +131,7 @@ function Labels({ wave, x, y, ya }: { wave: Schemas['Wave']; x: (v: number) => n
   const wide = open[1] - open[0] > 40;
   const text = 'on-paper pointer-events-none';
   return (
-    <g fontSize={13}>
+    <g className="text-note">
       {wide && (
         <>
           <text className={text} x={x(middle)} y={y(at(wave.supply_v, middle)) - 5} textAnchor="middle" opacity={0.8}>

@@ -1,7 +1,8 @@
-import type { Control, Problem, Schemas } from '../../api/client';
+import type { Problem, Schemas } from '../../api/client';
+import { Bar } from '../../ui/Bar';
 import { ValueField } from '../../ui/ValueField';
 import { Why } from '../../ui/Why';
-import { Bar } from '../size/Parts';
+import type { Control } from './query';
 
 type Triac = NonNullable<Control['triac']>;
 const DATA: readonly [keyof Triac, string, string][] = [
@@ -33,7 +34,7 @@ interface Props {
 }
 
 /** Every part of the control with the burden nearest to its limit; the triac's own data; what is fitted at all. */
-export function ControlParts({ shown, asked, problem, change, explained }: Props) {
+export function TriacParts({ shown, asked, problem, change, explained }: Props) {
   const triac = asked.triac ?? {};
   return (
     <div className="grid grid-cols-[minmax(0,1.7fr)_minmax(0,1fr)] gap-6 max-[1100px]:grid-cols-1">
@@ -41,24 +42,24 @@ export function ControlParts({ shown, asked, problem, change, explained }: Props
         {shown.parts.map((p) => {
           const worst = p.stresses[p.worst];
           return (
-            <li key={p.name} className="grid grid-cols-[36px_minmax(0,1.6fr)_minmax(50px,0.6fr)_150px] items-center gap-3 border-b border-rule py-1 text-[14px]">
+            <li key={p.name} className="grid grid-cols-[36px_minmax(0,1.6fr)_minmax(50px,0.6fr)_150px] items-center gap-3 border-b border-rule py-1 text-body">
               <span className="font-bold">{p.name}</span>
               <span className="min-w-0">
                 <span className="font-semibold">{p.role}</span>, {p.text}
-                {(p.refusal || p.note) && <span className={`block text-[13px] ${p.refusal ? 'font-semibold text-copper' : 'quiet'}`}>{p.refusal ? `△ ${p.refusal}` : p.note}</span>}
+                {(p.refusal || p.note) && <span className={`block text-note ${p.refusal ? 'font-semibold text-copper' : 'quiet'}`}>{p.refusal ? `△ ${p.refusal}` : p.note}</span>}
               </span>
               {worst ? <Bar share={worst.share} name={`${p.role}: ${worst.burden} ${worst.text}`} /> : <span />}
               <span className="text-right">
                 {worst && (
                   <>
                     {explained ? (
-                      <Why of={`part:${p.name}:${worst.burden}`} className="mono text-[14px]">
+                      <Why of={`part:${p.name}:${worst.burden}`} className="mono text-body">
                         {worst.text}
                       </Why>
                     ) : (
                       <span className="mono">{worst.text}</span>
                     )}
-                    <span className="quiet block text-[12.5px] leading-tight">{worst.burden}</span>
+                    <span className="quiet block text-note leading-tight">{worst.burden}</span>
                   </>
                 )}
               </span>
@@ -84,7 +85,7 @@ export function ControlParts({ shown, asked, problem, change, explained }: Props
           ))}
         </div>
         <div className="mt-2 flex flex-wrap gap-x-5">
-          <span className="quiet flex items-center text-[13px]">fitted:</span>
+          <span className="quiet flex items-center text-note">fitted:</span>
           {FITTED.map(([key, text]) => (
             <label key={key} className="flex min-h-10 items-center gap-2">
               <input type="checkbox" className="size-5" checked={asked[key] ?? true} onChange={(e) => change({ [key]: e.target.checked })} />
@@ -92,7 +93,7 @@ export function ControlParts({ shown, asked, problem, change, explained }: Props
             </label>
           ))}
         </div>
-        <ul className="mt-1 text-[14px]">
+        <ul className="mt-1 text-body">
           {[shown.leak_text, ...shown.part_facts].filter(Boolean).map((f) => (
             <li key={f} className="row-line py-1">
               {f}

@@ -1,9 +1,11 @@
 import { scaleLinear } from 'd3-scale';
 import { line } from 'd3-shape';
 import { useState } from 'react';
-import { problemOf, useKnob, useProposals, type Control, type JobPageData, type KnobAsked, type Schemas } from '../../api/client';
+import { problemOf, type JobPageData, type Schemas } from '../../api/client';
 import { useSize } from '../../ui/useSize';
 import { ValueField } from '../../ui/ValueField';
+import { useKnob, useProposals, type KnobAsked } from './api';
+import type { Control } from './query';
 
 type Taper = NonNullable<KnobAsked['taper']>;
 
@@ -30,7 +32,7 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
   const parts = { ...START, ...rest };
   const setParts = (network: typeof START) => change({ network: { ...network, taper }, ...(control.fired_by === 'knob' ? {} : { fired_by: 'knob' }) });
   const setTaper = (to: Taper) => change({ network: { ...parts, taper: to } });
-  const asked: KnobAsked = { ...parts, taper, starts_full: control.starts_full ?? false };
+  const asked: KnobAsked = { ...parts, taper, kick: control.kick ?? false };
   const found = useKnob(page, asked);
   const proposals = useProposals(page, finding);
   const problem = found.error ? problemOf(found.error) : null;
@@ -55,14 +57,14 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
           ))}
         </div>
         {problem && (
-          <p role="alert" className="text-[13px] text-copper">
+          <p role="alert" className="text-note text-copper">
             {problem.detail}
             {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
           </p>
         )}
         <div className="mt-1 flex flex-wrap items-end gap-5">
           <label className="block w-36">
-            <span className="quiet block text-[13px]">track</span>
+            <span className="quiet block text-note">track</span>
             <select className="input" value={taper} onChange={(e) => setTaper(e.target.value as Taper)}>
               <option value="linear">linear</option>
               <option value="log">log</option>
@@ -77,7 +79,7 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
           </a>
         </div>
         {finding && (
-          <ul className="mt-1 text-[14px]" aria-label="Usual values">
+          <ul className="mt-1 text-body" aria-label="Usual values">
             {proposals.isFetching && <li className="quiet">Looking…</li>}
             {proposals.error && <li className="text-copper">{problemOf(proposals.error).detail}</li>}
             {proposals.data?.map((p) => (
@@ -98,11 +100,11 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
         {k ? (
           <>
             <TurnPlot knob={k} pending={found.isFetching} />
-            <p className="text-[14px]">
+            <p className="text-body">
               <strong className="font-semibold">{k.range_text}.</strong> {k.snap_text[0]?.toUpperCase() + k.snap_text.slice(1)}.
             </p>
             {k.cures.length > 0 && (
-              <ul className="text-[14px]" aria-label="Cures">
+              <ul className="text-body" aria-label="Cures">
                 {k.cures.map((c) => (
                   <li key={c} className="row-line py-0.5">
                     {c}
@@ -110,7 +112,7 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
                 ))}
               </ul>
             )}
-            <p className="quiet text-[13px]">
+            <p className="quiet text-note">
               With {k.tolerance_text}: {k.tolerance.join('; ')}. {k.note[0]?.toUpperCase() + k.note.slice(1)}.
             </p>
           </>
@@ -136,28 +138,28 @@ function TurnPlot({ knob: k, pending }: { knob: Schemas['KnobShown']; pending: b
   return (
     <div ref={ref} className={`w-full ${pending ? 'opacity-60' : ''}`}>
       <svg width={width} height={height} role="img" aria-label={`Speed over the knob: ${k.range_text}; ${k.snap_text}`}>
-        <text x={PAD.left - 8} y={11} textAnchor="end" fontSize={13} opacity={0.8}>
+        <text className="text-note" x={PAD.left - 8} y={11} textAnchor="end" opacity={0.8}>
           rpm
         </text>
         {y.ticks(4).map((v) => (
           <g key={v}>
             <line x1={PAD.left} x2={width - PAD.right} y1={y(v)} y2={y(v)} stroke="var(--color-rule)" />
-            <text className="mono" x={PAD.left - 8} y={y(v) + 5} textAnchor="end" fontSize={13}>
+            <text className="mono text-note" x={PAD.left - 8} y={y(v) + 5} textAnchor="end">
               {v}
             </text>
           </g>
         ))}
         {[0, 0.25, 0.5, 0.75, 1].map((v) => (
-          <text key={v} className="mono" x={x(v)} y={height - PAD.bottom + 16} textAnchor={v === 1 ? 'end' : 'middle'} fontSize={13}>
+          <text key={v} className="mono text-note" x={x(v)} y={height - PAD.bottom + 16} textAnchor={v === 1 ? 'end' : 'middle'}>
             {100 * v}
           </text>
         ))}
-        <text x={width - PAD.right} y={height - 1} textAnchor="end" fontSize={13} opacity={0.8}>
+        <text className="text-note" x={width - PAD.right} y={height - 1} textAnchor="end" opacity={0.8}>
           % of the knob&rsquo;s turn
         </text>
         <path d={draw(k.down_rpm)} fill="none" stroke="var(--color-ink)" strokeWidth={1.4} strokeDasharray="5 4" />
         <path d={draw(k.up_rpm)} fill="none" stroke="var(--color-copper)" strokeWidth={2.4} />
-        <text className="on-paper" x={x(0.02)} y={PAD.top + 12} fontSize={13}>
+        <text className="on-paper text-note" x={x(0.02)} y={PAD.top + 12}>
           <tspan style={{ fill: 'var(--color-copper)' }}>turned up</tspan>, dashed: turned back
         </text>
       </svg>

@@ -1,9 +1,9 @@
 import { useCallback } from 'react';
-import type { JobPageData, Problem } from '../api/client';
+import type { Problem } from '../api/client';
 import { usePending } from '../api/outbox';
 import { useEdits } from '../api/save';
-import type { Clash } from '../ui/Conflict';
 import { useWho } from '../ui/who';
+import { useJobInHand } from './context';
 
 type Wanted = (string | number)[];
 
@@ -16,7 +16,8 @@ const WAITS: Problem = {
 
 /** Save a change of the wanted speeds, typed or dragged; another window's change is offered beside ours. While an
  * earlier change waits on this device the next one builds on it. */
-export function useSaveSteps(page: JobPageData, onClash: (clash: Clash) => void) {
+export function useSaveSteps() {
+  const { page, onClash } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const { version, wanted_rpm } = page.job;

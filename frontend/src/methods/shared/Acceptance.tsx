@@ -1,17 +1,19 @@
-import type { Frame, JobPageData, Problem, Schemas } from '../../api/client';
+import type { Frame, Problem, Schemas } from '../../api/client';
 import { VerdictSign } from '../../instruments/VerdictSign';
+import { useJobInHand } from '../../job/context';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
 import { Why } from '../../ui/Why';
 
 /** Every rule of the profile, met or missed and by how much; the limits beside it, kept with the job. */
-export function Acceptance({ page, frame, save }: { page: JobPageData; frame: Frame; save: (profile: Schemas['ProfileEdit']) => Promise<Problem | null> }) {
+export function Acceptance({ frame, noun, save }: { frame: Frame; noun: string; save: (profile: Schemas['ProfileEdit']) => Promise<Problem | null> }) {
+  const { page } = useJobInHand();
   return (
     <div className="grid grid-cols-[minmax(0,1.7fr)_minmax(300px,1fr)] gap-8 pt-1 max-[1100px]:grid-cols-1">
       {frame.rules.length === 0 ? (
-        <p className="quiet pt-2">The rules are held against a bank: choose one above.</p>
+        <p className="quiet pt-2">The rules are held against a {noun}: choose one above.</p>
       ) : (
-        <table className="self-start text-[14px]">
+        <table className="self-start text-body">
           <tbody>
             {frame.rules.map((r) => (
               <tr key={r.key} className="row-line">
@@ -22,19 +24,19 @@ export function Acceptance({ page, frame, save }: { page: JobPageData; frame: Fr
                 </td>
                 <td className="pr-3">
                   {r.text}
-                  {r.step !== null && <span className="quiet text-[13px]"> · step {r.step}</span>}
+                  {r.step !== null && <span className="quiet text-note"> · step {r.step}</span>}
                 </td>
                 <td className="mono pr-3 text-right whitespace-nowrap">
                   <Why of={`rule:${r.key}`}>{r.value_text}</Why>
                 </td>
-                <td className="mono quiet pr-3 text-[13px] whitespace-nowrap">{r.limit_text}</td>
-                <td className={`text-[13px] whitespace-nowrap ${r.met ? 'quiet' : 'font-semibold text-copper'}`}>{r.by_text}</td>
+                <td className="mono quiet pr-3 text-note whitespace-nowrap">{r.limit_text}</td>
+                <td className={`text-note whitespace-nowrap ${r.met ? 'quiet' : 'font-semibold text-copper'}`}>{r.by_text}</td>
               </tr>
             ))}
           </tbody>
         </table>
       )}
-      <section aria-label="Limits" className="text-[14px]">
+      <section aria-label="Limits" className="text-body">
         <div className="grid grid-cols-2 gap-x-5 gap-y-0.5">
           {page.profile.map((f) => (
             <ValueField key={f.field} label={f.label} text={f.text} hint={f.hint} onCommit={(text) => save({ [f.field]: text })} />

@@ -1,10 +1,11 @@
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
-import { useClasses, type Bank, type Draft, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { useClasses, type Draft, type JobPageData, type Problem, type Schemas } from '../../api/client';
 import { usePending } from '../../api/outbox';
 import { unlessKept } from '../../api/save';
 import { Choice } from '../../ui/Choice';
 import { Why } from '../../ui/Why';
+import type { Bank } from './api';
 
 type Candidate = Schemas['Candidate'];
 type Sizing = Schemas['SizingEdit'];
@@ -25,7 +26,7 @@ interface Props {
 
 /** The ten best banks as small staffs, and what they are searched from. */
 export function BankList({ page, banks, pending, wanted, full, built, draft, setDraft, onChoose, saveSizing }: Props) {
-  const tried = draft?.bank ?? null;
+  const tried = draft?.design?.method === 'series-capacitor' ? draft.design : null;
   return (
     <section aria-label="Banks" aria-busy={pending} className="flex min-h-0 flex-col" onPointerLeave={() => tried && setDraft(null)}>
       <div className="flex items-baseline gap-3">
@@ -38,7 +39,7 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
           {(banks?.candidates ?? []).map((c) => {
             const bank = typed(c);
             const on = tried !== null && same(tried, bank);
-            const tryIt = () => setDraft(c.chosen ? null : { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), bank });
+            const tryIt = () => setDraft(c.chosen ? null : { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design: bank });
             return (
               <li key={`${c.text} ${c.patterns.join()}`} className="row-line">
                 <button
@@ -52,12 +53,12 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
                   className={`grid min-h-11 w-full grid-cols-[158px_minmax(0,1fr)_92px] items-center gap-3 text-left ${c.chosen ? 'font-bold text-copper' : ''} ${on ? 'bg-shade' : ''}`}
                 >
                   <span>
-                    <span className="mono block whitespace-nowrap text-[15px]">{c.text}</span>
-                    <span className="quiet block text-[12px] font-normal">{c.patterns.join('  ')}</span>
+                    <span className="mono block whitespace-nowrap text-lead">{c.text}</span>
+                    <span className="quiet block text-note font-normal">{c.patterns.join('  ')}</span>
                   </span>
                   <SmallRod speeds={c.speed_rpm} wanted={wanted} full={full} />
-                  <span className="text-right text-[13px]">
-                    <span className="mono block text-[15px]">{c.miss_text}</span>
+                  <span className="text-right text-note">
+                    <span className="mono block text-lead">{c.miss_text}</span>
                     <span className="quiet block font-normal">{c.shelf_text}</span>
                   </span>
                 </button>
@@ -66,7 +67,7 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
           })}
         </ul>
         {banks && banks.left_out.length > 0 && (
-          <details className="quiet border-t border-rule pt-1 text-[13px]">
+          <details className="quiet border-t border-rule pt-1 text-note">
             <summary className="min-h-8 cursor-pointer py-1">left on the shelf: {banks.left_out.length} that may not stand here</summary>
             <ul className="list-disc pl-5">
               {banks.left_out.map((t) => (
@@ -75,7 +76,7 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
             </ul>
           </details>
         )}
-        <p className="quiet border-t border-rule pt-1 text-[13px]">
+        <p className="quiet border-t border-rule pt-1 text-note">
           Tall strokes: speeds the bank gives, 0 to full. Short ones: speeds wanted. ± is the worst miss, of full speed
           {built && (
             <>
@@ -106,6 +107,7 @@ function SmallRod({ speeds, wanted, full }: { speeds: readonly number[]; wanted:
 
 function typed(c: Candidate): Bank {
   return {
+    method: 'series-capacitor',
     capacitors: c.capacitors.map((p) => ({
       value: p.bench,
       measured: p.measured_bench,
@@ -146,11 +148,11 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
   ];
   return (
     <Popover.Root>
-      <Popover.Trigger className="link-button min-w-0 truncate text-left text-[13px]" aria-label={`search: ${words.join(', ')}`}>
+      <Popover.Trigger className="link-button min-w-0 truncate text-left text-note" aria-label={`search: ${words.join(', ')}`}>
         {words.join(' · ')}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" collisionPadding={12} className="panel z-30 max-h-(--radix-popover-content-available-height) w-[430px] max-w-[94vw] overflow-auto px-5 py-3 text-[14px]">
+        <Popover.Content align="end" collisionPadding={12} className="panel z-30 max-h-(--radix-popover-content-available-height) w-[430px] max-w-[94vw] overflow-auto px-5 py-3 text-body">
           <h3 className="heading">What the search works with</h3>
           <Choice label="positions beside Off" value={String(sw.positions)} options={['2', '3', '4', '5', '6']} onPick={(v) => put({ switch: { ...sw, positions: Number(v) } })} />
           <Choice label="poles" value={String(sw.poles)} options={['1', '2']} onPick={(v) => put({ switch: { ...sw, poles: Number(v) } })} />

@@ -1,7 +1,8 @@
 import { useState } from 'react';
-import { problemOf, useFiring, type Control, type FiringAsked, type JobPageData } from '../../api/client';
+import { problemOf, type JobPageData } from '../../api/client';
 import { ValueField } from '../../ui/ValueField';
-import { asText, firingQuery } from './control';
+import { useFiring } from './api';
+import { asText, firingQuery, type Control, type FiringAsked } from './query';
 
 const SPACINGS = [
   ['speed', 'speed'],
@@ -44,12 +45,12 @@ export function FiringTable({ page, asked, change }: Props) {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div>
-        {asked.fired_by === 'knob' && <p className="quiet text-[13px]">The control on this view is a knob with a diac; a table would serve a microcontroller in its place.</p>}
+        {asked.fired_by === 'knob' && <p className="quiet text-note">The control on this view is a knob with a diac; a table would serve a microcontroller in its place.</p>}
         <div className="grid grid-cols-[1fr_64px_1.3fr_1.2fr] items-end gap-x-4">
           <label className="block">
-            <span className="quiet block text-[13px]">steps even in</span>
+            <span className="quiet block text-note">steps even in</span>
             <select className="input" value={spacing} onChange={(e) => setSpacing(e.target.value as typeof spacing)}>
-              {SPACINGS.filter(([key]) => key !== 'steps' || page.design?.control).map(([key, text]) => (
+              {SPACINGS.filter(([key]) => key !== 'steps' || page.design?.method === 'phase-angle').map(([key, text]) => (
                 <option key={key} value={key}>
                   {text}
                 </option>
@@ -57,18 +58,18 @@ export function FiringTable({ page, asked, change }: Props) {
             </select>
           </label>
           <label className="block">
-            <span className="quiet block text-[13px]">steps</span>
+            <span className="quiet block text-note">steps</span>
             <input className="input mono" disabled={spacing === 'steps'} value={steps} inputMode="numeric" aria-invalid={!good} onChange={(e) => setSteps(e.target.value)} />
           </label>
           <label className="block">
-            <span className="quiet block text-[13px]">from the zero pulse&rsquo;s</span>
+            <span className="quiet block text-note">from the zero pulse&rsquo;s</span>
             <select className="input" value={unit.edge ?? 'middle'} onChange={(e) => set({ edge: e.target.value as Unit['edge'] })}>
               <option value="middle">middle</option>
               <option value="rising">rising edge</option>
             </select>
           </label>
           <label className="block">
-            <span className="quiet block text-[13px]">gate gets</span>
+            <span className="quiet block text-note">gate gets</span>
             <select className="input" value={unit.pulse ?? 'short'} onChange={(e) => set({ pulse: e.target.value as Unit['pulse'] })}>
               <option value="short">short pulse</option>
               <option value="train">train</option>
@@ -115,7 +116,7 @@ export function FiringTable({ page, asked, change }: Props) {
             )}
           </div>
         )}
-        <ul className="mt-1 text-[13px]">
+        <ul className="mt-1 text-note">
           {found.data?.notes.slice(1).map((n) => (
             <li key={n} className={n.startsWith('- ') ? 'quiet pl-3' : 'row-line py-0.5'}>
               {n.replace(/^- /, '')}
@@ -124,8 +125,8 @@ export function FiringTable({ page, asked, change }: Props) {
         </ul>
       </div>
       {good && found.data && (
-        <table className={`w-full self-start text-[14px] ${found.isFetching ? 'opacity-60' : ''}`} aria-label="Firing table">
-          <thead className="quiet text-[13px]">
+        <table className={`w-full self-start text-body ${found.isFetching ? 'opacity-60' : ''}`} aria-label="Firing table">
+          <thead className="quiet text-note">
             <tr className="text-right">
               <th className="font-normal">step</th>
               <th className="font-normal">fires at</th>

@@ -1,0 +1,26 @@
+import { createContext, useContext } from 'react';
+import type { Draft, Frame, JobPageData } from '../api/client';
+import type { Clash } from '../ui/Conflict';
+
+/** The job on screen: what is stored of it, what is being tried, and which step is looked at. */
+export interface JobInHand {
+  page: JobPageData;
+  /** The frame on screen: the stored one, with what is live in it while something is tried. */
+  frame: Frame;
+  selected: number;
+  onSelect: (step: number) => void;
+  /** What is being tried; numbers are explained as they stand on screen. */
+  draft: Draft | null;
+  setDraft: (draft: Draft | null) => void;
+  /** A save that started from an older version. */
+  onClash: (clash: Clash) => void;
+}
+
+export const JobContext = createContext<JobInHand | null>(null);
+
+/** The job on screen; only inside a job page. */
+export function useJobInHand(): JobInHand {
+  const found = useContext(JobContext);
+  if (!found) throw new Error('used outside a job page');
+  return found;
+}

@@ -1,0 +1,23 @@
+import { useEffect, useRef } from 'react';
+import { actionOf, type Action, type Place } from './keys';
+
+export type Handlers = Partial<Record<Action, (event: KeyboardEvent) => void>>;
+
+/** Do what the table of keys says, at one place of the application. */
+export function useKeys(place: Place, handlers: Handlers) {
+  const latest = useRef(handlers);
+  useEffect(() => {
+    latest.current = handlers;
+  });
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const action = actionOf(event, place);
+      const handle = action ? latest.current[action] : undefined;
+      if (!handle) return;
+      handle(event);
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [place]);
+}
