@@ -2,10 +2,12 @@ import type { Frame, JobPageData } from '../api/client';
 import { phaseAngle } from './phase-angle';
 import type { DesignEdit, MethodFile, MethodView, SizedMethod } from './seam';
 import { seriesCapacitor } from './series-capacitor';
+import { seriesResistor } from './series-resistor';
 
 /** Every way of regulating that is sized here; a method that is forgotten does not compile. */
 const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'series-capacitor': seriesCapacitor,
+  'series-resistor': seriesResistor,
   'phase-angle': phaseAngle,
 };
 

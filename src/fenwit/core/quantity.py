@@ -32,27 +32,29 @@ class Dimension:
     """Smallest value that can be real, in the unit [any]"""
     high: float
     """Largest value that can be real, in the unit [any]"""
+    example: str
+    """How it is typed [-]"""
     bare: str = ""
     """Prefix understood when only a number is typed [-]"""
 
 
-CAPACITANCE = Dimension("microfarads", "F", ("F",), "pnum", 1e-10, 1e-3, bare="u")
-RESISTANCE = Dimension("ohms", "Ω", ("Ω", "R", "ohm", "ohms"), "mkM", 1e-3, 2e7)
-VOLTAGE = Dimension("volts", "V", ("V", "VAC", "VDC", "volt", "volts"), "mk", 0.0, 1000.0)
-CURRENT = Dimension("amps", "A", ("A", "amp", "amps"), "um", 1e-6, 100.0)
-POWER = Dimension("watts", "W", ("W", "watt", "watts"), "mk", 1e-3, 1e4)
-FREQUENCY = Dimension("hertz", "Hz", ("Hz",), "k", 10.0, 500.0)
-SPEED = Dimension("rpm", "rpm", ("rpm", "r/min", "1/min"), "", 1.0, 40000.0)
-RATIO = Dimension("per cent", "%", ("%", "percent"), "", 0.0, 100.0)
-TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0)
-TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0)
-POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0)
-ANGLE = Dimension("degrees", "°", ("°", "deg", "degree", "degrees"), "", 0.0, 360.0)
-MICROSECONDS = Dimension("microseconds", "µs", ("us",), "", -2000.0, 2000.0)
-TRANSFER = Dimension("current transfer", "", (), "", 0.01, 20.0)
-THERMAL = Dimension("kelvins per watt", "K/W", ("K/W",), "", 0.05, 200.0)
-STEEPNESS = Dimension("volts per microsecond", "V/µs", ("V/us",), "", 0.05, 1e4)
-POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0)
+CAPACITANCE = Dimension("microfarads", "F", ("F",), "pnum", 1e-10, 1e-3, "like 2u7, 2.7 µF or 470n", bare="u")
+RESISTANCE = Dimension("ohms", "Ω", ("Ω", "R", "ohm", "ohms"), "mkM", 1e-3, 2e7, "like 260, 1k8 or 0R47")
+VOLTAGE = Dimension("volts", "V", ("V", "VAC", "VDC", "volt", "volts"), "mk", 0.0, 1000.0, "like 230 or 230V")
+CURRENT = Dimension("amps", "A", ("A", "amp", "amps"), "um", 1e-6, 100.0, "like 318m, 318 mA or 0.318 A")
+POWER = Dimension("watts", "W", ("W", "watt", "watts"), "mk", 1e-3, 1e4, "like 73 or 1/2 W")
+FREQUENCY = Dimension("hertz", "Hz", ("Hz",), "k", 10.0, 500.0, "like 50 or 60 Hz")
+SPEED = Dimension("rpm", "rpm", ("rpm", "r/min", "1/min"), "", 1.0, 40000.0, "like 330")
+RATIO = Dimension("per cent", "%", ("%", "percent"), "", 0.0, 100.0, "like 61 or 61 %")
+TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0, "like 20 or 20 °C")
+TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0, "like 9 or 9.5 s")
+POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0, "like 0.93")
+ANGLE = Dimension("degrees", "°", ("°", "deg", "degree", "degrees"), "", 0.0, 360.0, "like 98 or 98°")
+MICROSECONDS = Dimension("microseconds", "µs", ("us",), "", -2000.0, 2000.0, "like 120 or −40 µs")
+TRANSFER = Dimension("current transfer", "", (), "", 0.01, 20.0, "like 0.6")
+THERMAL = Dimension("kelvins per watt", "K/W", ("K/W",), "", 0.05, 200.0, "like 3 or 3 K/W")
+STEEPNESS = Dimension("volts per microsecond", "V/µs", ("V/us",), "", 0.05, 1e4, "like 10 or 10 V/µs")
+POLES = Dimension("poles", "poles", ("poles", "pole", "p"), "", 2.0, 48.0, "2, 4, 6 … 48")
 
 _ALL = (CAPACITANCE, RESISTANCE, VOLTAGE, CURRENT, POWER, FREQUENCY, SPEED, RATIO, TEMPERATURE, TIME)
 _NUMBER = r"[0-9]+(?:\.[0-9]*)?|\.[0-9]+"
@@ -83,7 +85,7 @@ def parse(field: str, text: str, dimension: Dimension) -> float:
     InputError
         Empty, unreadable, wrong unit, ambiguous or outside what can be real.
     """
-    example = _EXAMPLES[dimension.name]
+    example = dimension.example
     if not isinstance(text, str) or not text.strip():
         raise InputError(field, text, example, f"{dimension.name} are wanted here")
     if len(text) > 40:
@@ -119,27 +121,6 @@ def parse(field: str, text: str, dimension: Dimension) -> float:
 
 def _range(dimension: Dimension) -> str:
     return f"{show(dimension.low, dimension)} to {show(dimension.high, dimension)}"
-
-
-_EXAMPLES = {
-    "microfarads": "like 2u7, 2.7 µF or 470n",
-    "ohms": "like 260, 1k8 or 0R47",
-    "volts": "like 230 or 230V",
-    "amps": "like 318m, 318 mA or 0.318 A",
-    "watts": "like 73 or 1/2 W",
-    "hertz": "like 50 or 60 Hz",
-    "rpm": "like 330",
-    "per cent": "like 61 or 61 %",
-    "poles": "2, 4, 6 … 48",
-    "degrees Celsius": "like 20 or 20 °C",
-    "degrees": "like 98 or 98°",
-    "microseconds": "like 120 or −40 µs",
-    "current transfer": "like 0.6",
-    "kelvins per watt": "like 3 or 3 K/W",
-    "volts per microsecond": "like 10 or 10 V/µs",
-    "seconds": "like 9 or 9.5 s",
-    "power factor": "like 0.93",
-}
 
 
 def _decimal_point(field: str, text: str, tidy: str, example: str) -> str:

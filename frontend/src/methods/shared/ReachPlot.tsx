@@ -22,7 +22,7 @@ export function ReachPlot({ reach, frame }: { reach: Reach; frame: Frame }) {
       <Plot
         x={{ domain: [low * axis.scale, high * axis.scale], name: `${axis.unit} ${axis.name}`, logarithmic: axis.logarithmic, clamp: true }}
         y={{ domain: [0, top], name: 'rpm' }}
-        pad={{ top: 18, right: 14, bottom: 40 }}
+        pad={{ top: 18, right: 24, bottom: 40 }}
         label={`Speed over ${axis.unit} ${axis.name}. ${marks.map((m) => `Step ${m.step}, ${m.label}: ${say(m.at ?? 0)} ${axis.unit}, ${m.predicted ? `${Math.round(m.predicted.value)} rpm` : m.verdict}`).join('. ')}`}
       >
         {(inside) => {

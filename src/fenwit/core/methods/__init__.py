@@ -9,9 +9,12 @@ from fenwit.core.errors import InputError
 from fenwit.core.methods.phase_angle import PHASE_ANGLE
 from fenwit.core.methods.seam import Regulation
 from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
+from fenwit.core.methods.series_resistor import SERIES_RESISTOR
 from fenwit.core.motor.kinds import Method
 
-REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {r.key: r for r in (SERIES_CAPACITOR, PHASE_ANGLE)}
+REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
+    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE)
+}
 
 
 def of(method: Method) -> Regulation[Any, Any, Any]:

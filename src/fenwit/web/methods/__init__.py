@@ -9,10 +9,11 @@ from pydantic import Field
 from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
 from fenwit.web.methods.seam import Door
 from fenwit.web.methods.series_capacitor import SERIES_CAPACITOR, BankEdit
+from fenwit.web.methods.series_resistor import SERIES_RESISTOR, ResistorsEdit
 
-DesignEdit = Annotated[BankEdit | PhaseEdit, Field(discriminator="method")]
+DesignEdit = Annotated[BankEdit | ResistorsEdit | PhaseEdit, Field(discriminator="method")]
 """A design as typed, by any method"""
-DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, PHASE_ANGLE)
+DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE)
 
 
 def door_of(method: str) -> Door:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, Field
@@ -91,13 +92,17 @@ class PhaseEdit(BaseModel):
 
 _TRIAC: tuple[tuple[str, str, q.Dimension], ...] = (
     ("rms", "rms_a", q.CURRENT),
-    ("surge", "surge_a", q.Dimension("amps", "A", ("A",), "m", 0.1, 5000.0)),
-    ("off_state", "off_state_v", q.Dimension("volts", "V", ("V",), "k", 1.0, 3000.0)),
+    ("surge", "surge_a", replace(q.CURRENT, low=0.1, high=5000.0)),
+    ("off_state", "off_state_v", replace(q.VOLTAGE, low=1.0, high=3000.0)),
     ("gate", "gate_a", q.CURRENT),
     ("holding", "holding_a", q.CURRENT),
     ("latching", "latching_a", q.CURRENT),
     ("threshold", "threshold_v", q.VOLTAGE),
-    ("slope", "slope_ohm", q.Dimension("ohms", "Ω", ("Ω", "ohm"), "m", 0.0, 5.0)),
+    (
+        "slope",
+        "slope_ohm",
+        replace(q.RESISTANCE, prefixes="m", low=0.0, high=5.0, example="like 0.1 or 0R05"),
+    ),
     ("case", "case_kw", q.THERMAL),
     ("junction", "junction_c", q.TEMPERATURE),
     ("dvdt", "dvdt_v_us", q.STEEPNESS),
