@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 
 from fenwit.core.calibrate.drift import drift
 from fenwit.core.calibrate.instruments import Instrument, MeterRange, relative_sigma
+from fenwit.core.calibrate.warm import inertia_kg_m2, run_up_s, winding_rise
 from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.evidence import DUTIES, OBSERVATIONS, speaks, weigh
 from fenwit.core.motor.kinds import KINDS, MotorKind
 from fenwit.core.motor.taps import StartBranch, Tap, TapFedMotor, on_tap, referred, tap_turns, two_taps_alive
-from fenwit.core.motor.warm import inertia_kg_m2, run_up_s, winding_rise
 from fenwit.core.operating import Source, solve
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 

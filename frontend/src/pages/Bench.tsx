@@ -150,7 +150,7 @@ export default function Bench() {
             Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read; hatched are speeds to
             keep away from. New here?{' '}
             <button type="button" className="underline" onClick={() => void navigate(`/jobs/${demo.id}/size`)}>
-              Choose a bank for {demo.name}
+              Go on with {demo.name}
             </button>
             .
           </p>

@@ -236,7 +236,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
       ),
     onSuccess: (page) => {
       client.setQueryData(['shelf'], page);
-      void client.invalidateQueries({ queryKey: ['banks'] });
+      void client.invalidateQueries({ queryKey: ['of-shelf'] });
       onClose();
     },
     onError: (error) => setProblem(problemOf(error)),

@@ -331,7 +331,7 @@ class JobPage(BaseModel):
     prove_gated_by: str | None
     frame: Frame | None
     filed_under: int | None
-    """Design id that readings of the present bank bear"""
+    """Design id that readings of the present design bear"""
     problem: Problem | None
     """Why no frame could be computed, beside the field that stops it"""
 

@@ -8,7 +8,7 @@ export type Bank = DesignOf<'series-capacitor'>;
 export function useBanks(page: JobPageData, wanted: number[] | null) {
   const jobId = page.job.id;
   return useQuery({
-    queryKey: ['banks', jobId, page.job.version, page.fan.version, page.saved_at, wanted],
+    queryKey: ['of-shelf', 'banks', jobId, page.job.version, page.fan.version, page.saved_at, wanted],
     queryFn: ({ signal }) =>
       answer(api.POST('/api/jobs/{job_id}/banks', { params: { path: { job_id: jobId } }, body: wanted ? { wanted_rpm: wanted } : {}, signal })),
     placeholderData: keepPreviousData,

@@ -9,7 +9,7 @@ export type Around = Pick<Schemas['ResistorsAsked'], 'build' | 'enclosure' | 'ro
 export function useResistors(page: JobPageData, wanted: number[] | null, around: Around, design: Resistors | null) {
   const jobId = page.job.id;
   return useQuery({
-    queryKey: ['resistors', jobId, page.saved_at, wanted, around, design],
+    queryKey: ['of-shelf', 'resistors', jobId, page.saved_at, wanted, around, design],
     queryFn: ({ signal }) =>
       answer(
         api.POST('/api/jobs/{job_id}/resistors', {

@@ -12,6 +12,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import Datum
 from fenwit.core.calibrate.fit import Belief, ReadingCheck, believe
 from fenwit.core.calibrate.slips import likely_cause
+from fenwit.core.calibrate.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
 from fenwit.core.calibrate.worth import Worth, candidates, parts_to_try, worth
 from fenwit.core.errors import InputError
 from fenwit.core.frame.asked import Asked, known
@@ -21,7 +22,6 @@ from fenwit.core.job.steps import Steps
 from fenwit.core.job.taps import TapSheet, tap_sheet
 from fenwit.core.methods.common.series import torque_behind
 from fenwit.core.methods.seam import Behind
-from fenwit.core.motor.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
 from fenwit.core.operating import Source
 
 FloatArray = NDArray[np.float64]

@@ -35,7 +35,7 @@ _LIVE = TypeAdapter(Live)
 
 @router.post("/live", response_model=Live)
 def live(job_id: JobId, tried: Tried, db: Db) -> Response:
-    """What changes with other wanted speeds or another bank; nothing is kept."""
+    """What changes with other wanted speeds or another design; nothing is kept."""
     # Written out here: a drag is answered sixty times a second, and this is the shortest way to JSON.
     answer = core.live(tried_state(db, load_state(db, job_id), tried), tried.wanted_rpm is not None)
     return Response(_LIVE.dump_json(answer), media_type="application/json")

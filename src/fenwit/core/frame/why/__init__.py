@@ -77,7 +77,7 @@ def _miss(job: Asked, steps: Steps) -> Why:
         ),
         job.regulation.why.as_built,
         job.regulation.why.validity,
-        "Each step solved for this motor (docs/regulator.md, docs/phase-angle.md)",
+        "Each step solved for this motor (docs/regulator.md)",
     )
 
 
