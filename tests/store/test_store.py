@@ -4,14 +4,30 @@ from __future__ import annotations
 
 import ast
 import inspect
+import re
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from typing import Any
 
 import psycopg
 import pytest
 
 from fenwit import demo
-from fenwit.store import bundles, cards, designs, events, handovers, instruments, jobs, readings, runs, shelf
+from fenwit.core.motor.kinds import Method, MotorKind
+from fenwit.core.size.classes import PartClass
+from fenwit.store import (
+    bundles,
+    captures,
+    cards,
+    designs,
+    events,
+    handovers,
+    instruments,
+    jobs,
+    readings,
+    runs,
+    shelf,
+)
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale, Unavailable
 from fenwit.store.jobs import Job
@@ -111,8 +127,11 @@ def test_of_many_hands_at_once_one_wins_and_none_is_lost(database: Database, job
     assert len(readings.of_jobs(database, [job.id])) == 1
 
 
-@pytest.mark.parametrize("table", ["reading", "design", "event", "handover"])
-def test_history_cannot_be_rewritten(database: Database, job: Job, table: str) -> None:
+BOOKS = ["reading", "design", "event", "handover", "capture"]
+
+
+@pytest.mark.parametrize("table", BOOKS)
+def test_history_cannot_be_rewritten(database: Database, database_url: str, job: Job, table: str) -> None:
     take(database, job, 330.0)
     events.add(database, job.id, "tested", {})
     handovers.add(
@@ -127,14 +146,74 @@ def test_history_cannot_be_rewritten(database: Database, job: Job, table: str) -
         core_version="1",
         who="",
     )
-    for statement in (f"UPDATE {table} SET id = id + 0", f"DELETE FROM {table}"):
-        if statement.startswith("UPDATE"):
-            statement = f"UPDATE {table} SET job_id = job_id"
+    (design,) = designs.of_job(database, job.id)
+    captures.add(database, job.id, design_id=design.id, step=1, name="", shown={}, who="")
+    statements = (f"UPDATE {table} SET job_id = job_id", f"DELETE FROM {table}", f"TRUNCATE {table} CASCADE")
+    # The application may not; and its owner, who may, is stopped by the triggers.
+    for statement in statements:
         with (
-            pytest.raises(psycopg.errors.RaiseException, match="only ever added"),
+            pytest.raises(psycopg.errors.InsufficientPrivilege),
             database.transaction() as connection,
         ):
             connection.execute(statement.encode())
+        with (
+            pytest.raises(psycopg.errors.RaiseException, match="only ever added"),
+            psycopg.connect(database_url) as owner,
+        ):
+            owner.execute(statement.encode())
+
+
+def test_rows_of_one_job_do_not_name_rows_of_another(database: Database, job: Job) -> None:
+    other = jobs.add(database, name="Reading room", place="", wish="")
+    design = designs.add(
+        database, other.id, after_revision=0, regulator={"firing_deg": [90.0]}, kept=None, core_version="1", who=""
+    )  # fmt: skip
+    theirs = take(database, other, 300.0)
+
+    def refused(constraint: str, **values: Any) -> None:
+        given = {
+            "fan_id": job.fan_id,
+            "job_id": job.id,
+            "quantity": "speed_rpm",
+            "value": 1.0,
+            "typed": "1",
+            "who": "",
+        }
+        with pytest.raises(psycopg.errors.ForeignKeyViolation) as caught:
+            readings.add(database, **(given | values))
+        assert caught.value.diag.constraint_name == constraint
+
+    refused("reading_own_design", design_id=design.id, step=1)
+    refused("reading_own_fan", fan_id=other.fan_id)
+    refused("reading_supersedes_own", supersedes=theirs.id)
+    with pytest.raises(psycopg.errors.ForeignKeyViolation):
+        designs.add(
+            database, job.id, after_revision=0, regulator=None, kept=None, core_version="1", who="", restores=design.id
+        )  # fmt: skip
+    with pytest.raises(psycopg.errors.ForeignKeyViolation):
+        captures.add(database, job.id, design_id=design.id, step=1, name="", shown={}, who="")
+
+
+def test_checks_of_kinds_name_every_kind_there_is(database: Database) -> None:
+    for constraint, kinds in (
+        ("fan_motor_kind", MotorKind),
+        ("shelf_class", PartClass),
+        ("design_method", Method),
+    ):
+        with database.transaction() as connection:
+            row = connection.execute(
+                "SELECT pg_get_constraintdef(oid) FROM pg_constraint WHERE conname = %s", (constraint,)
+            ).fetchone()
+        assert row is not None
+        assert set(re.findall(r"'([^']+)'", row[0])) == {kind.value for kind in kinds}
+
+
+def test_a_design_of_no_method_is_not_stored(database: Database, job: Job) -> None:
+    for regulator in ({"method": "steam"}, {"wheels": 4}):
+        with pytest.raises(psycopg.errors.CheckViolation):
+            designs.add(
+                database, job.id, after_revision=0, regulator=regulator, kept=None, core_version="1", who=""
+            )  # fmt: skip
 
 
 def test_designs_are_revisions_in_a_row(database: Database, job: Job) -> None:

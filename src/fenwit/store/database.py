@@ -17,6 +17,15 @@ Row = TypeVar("Row")
 _current: ContextVar[psycopg.Connection[Any] | None] = ContextVar("connection", default=None)
 
 
+def _as_application(connection: psycopg.Connection[Any]) -> None:
+    """Work as the role that may only add to the books, where this server has it."""
+    connection.execute(
+        "SELECT set_config('role', rolname, false) FROM pg_roles "
+        "WHERE rolname = 'fenwit_app' AND pg_has_role(current_user, oid, 'MEMBER')"
+    )
+    connection.commit()
+
+
 class Database:
     """Connections to one PostgreSQL database."""
 
@@ -30,6 +39,7 @@ class Database:
             timeout=5.0,
             kwargs={"connect_timeout": 5},
             check=ConnectionPool.check_connection,
+            configure=_as_application,
         )
 
     def open(self) -> Self:

@@ -31,6 +31,8 @@ class Design:
     made_at: datetime
     name: str = ""
     """What it is called beside others of its job; mostly nothing [-]"""
+    method: str | None = None
+    """As the document says, or told by its keys; None where the choice was undone [-]"""
 
     @property
     def root(self) -> int:
@@ -100,6 +102,8 @@ def add(
                 },
             )
     except psycopg.errors.UniqueViolation as error:
+        if error.diag.constraint_name != "design_revision_once":
+            raise
         raise Stale("design", job_id, latest(database, [job_id]).get(job_id)) from error
     assert design is not None
     return design
