@@ -21,6 +21,8 @@ from tests.conftest import ROOT
 
 OLDER = ROOT / "tests" / "known" / "database-0004.sql"
 _count = itertools.count(1)
+# Core 4 left out what firing empties from the snubber.
+CORRECTED = {"snubber resistor, watts, % of rating"}
 
 
 @pytest.fixture(scope="module")
@@ -65,7 +67,7 @@ def test_every_stored_design_predicts_what_it_did(older: Database) -> None:
         now = snapshot(computed)
         # Readings taken after a design was kept move its numbers; of the newest nothing may have moved.
         if design == designs.latest(older, [design.job_id])[design.job_id]:
-            assert changes(design.kept, computed) == ()
+            assert {c.name for c in changes(design.kept, computed)} <= CORRECTED
         assert design.kept.keys() == now.keys()
         compared += 1
     assert compared >= 14

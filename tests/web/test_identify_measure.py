@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -9,7 +10,10 @@ from fastapi.testclient import TestClient
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.web.test_api import new_job, page, refused
+from fenwit.store import designs, jobs, readings
+from fenwit.store.database import Database
+from fenwit.web.page.asked import MEASURED, NAMEPLATE, PROVED
+from tests.web.test_api import WHO, new_job, page, refused
 
 HALL, HOOD, BAY = 4, 5, 6
 REST = {"k1:k5": "21.1", "k2:k3": "84.2", "k2:k4": "151.5", "k2:k5": "142.4", "k3:k4": "67.5", "k3:k5": "58.4",
@@ -473,3 +477,47 @@ def test_any_ohms_between_leads_are_answered(
     shown = client.get(f"/api/jobs/{HALL}/identify")
     assert shown.status_code == 200
     assert sum(t["likelihood"] for t in shown.json()["leads"]["trees"]) <= 1.001
+
+
+def test_door_and_database_agree_on_every_quantity(database: Database) -> None:
+    """What a field takes at its edges the database takes too: the walk goes over the catalogue, none can be left out."""
+    job = jobs.add(database, name="Test fan", place="", wish="")
+    design = designs.add(
+        database, job.id, after_revision=0, regulator={"firing_deg": [90.0]}, kept=None, core_version="5", who=""
+    )  # fmt: skip
+    common: dict[str, Any] = {"fan_id": job.fan_id, "job_id": job.id, "typed": "x", "who": WHO}
+    for asked, value in [(a, v) for a in MEASURED for v in (a.dimension.low, a.dimension.high)]:
+        newest = readings.newest(database, job.id, asked.field, None, None)
+        readings.add(database, quantity=asked.field, value=value, supersedes=newest and newest.id, **common)
+    for name, quantity in PROVED.items():
+        for value in (quantity.dimension.low, quantity.dimension.high):
+            newest = readings.newest(database, job.id, name, 1, design.id)
+            readings.add(
+                database, quantity=name, value=value, supersedes=newest and newest.id, step=1, design_id=design.id,
+                **common,
+            )  # fmt: skip
+    for asked in NAMEPLATE:
+        for value in (max(asked.dimension.low, 1e-9), asked.dimension.high):
+            fan = jobs.get_fan(database, job.fan_id)
+            jobs.save_fan(
+                database, replace(fan, **{asked.field: int(value) if asked.field == "poles" else value})
+            )
+
+
+def test_a_room_below_freezing_is_kept(client: TestClient) -> None:
+    for text in ("-7 °C", "-40"):
+        number = new_job(client)["job"]["id"]
+        assert take(client, number, "cold_temperature_c", text, who=WHO).status_code == 201
+    refused(take(client, number, "cold_temperature_c", "-41 °C", who=WHO), 422, "cold_temperature_c")
+
+
+def test_no_instrument_and_no_run_is_refused_by_the_database_alone(client: TestClient) -> None:
+    number = new_job(client)["job"]["id"]
+    for what, texts in {
+        "capacitor": ("100p", "1000u"),
+        "resistor": ("0R001", "20M"),
+        "voltage": ("1 V", "1000 V"),
+    }.items():
+        for text in texts:
+            answer = client.post(f"/api/jobs/{number}/runs", json={"what": what, "text": text, "who": WHO})
+            assert answer.status_code in (201, 422), (what, text, answer.text)

@@ -227,7 +227,8 @@ def size_triac(
     sink = _sink(max(losses), part, ambient_c, sink_contact_kw)
     held = abs(complex(motor.respond(np.array([1.0]), hertz).admittance_s[0])) * np.sqrt(2) * volts
     step = max(abs(p.commutation_step_v) for p in points)
-    snubber = size_snubber(motor, load, curve.supply, step, curve.inductance_h, part)
+    swing = max(float(np.hypot(p.commutation_step_v, p.firing_step_v)) for p in points)
+    snubber = size_snubber(motor, load, curve.supply, (step, swing), curve.inductance_h, part)
     weakest = min(p.crest_current_a for p in points)
     gate_ohm = q.nearest("E12", 1.1 * crest / opto_current_a)
     earliest = max(curve.least_safe_deg, 5.0)
@@ -284,8 +285,43 @@ def _sink(loss_w: float, part: TriacPart, ambient_c: float, contact_kw: float) -
     )
 
 
+def snubber_loss_w(farads: float, step_v: float, firing_v: float, frequency_hz: float) -> float:
+    """Heat in a snubber's resistor: twice a period ½ C V² at the jump at extinction, and again when firing empties it.
+
+    Parameters
+    ----------
+    farads : float
+        Its capacitor [F]
+    step_v : float
+        Jump at extinction [V]
+    firing_v : float
+        Volts across the triac as it fires [V]
+    frequency_hz : float
+        Of the supply [Hz]
+
+    Returns
+    -------
+    float
+        f C (V_step² + V_fire²) [W]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real.
+    """
+    check_range("farads", farads, 0.0, 1e-4, "F")
+    check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
+    volts = check_range("volts", np.array([abs(step_v), abs(firing_v)]), 0.0, 5000.0, "V")
+    return float(frequency_hz * farads * np.sum(np.asarray(volts) ** 2))
+
+
 def size_snubber(
-    motor: Machine, load: FanLoad, supply: Source, step_v: float, inductance_h: float, part: TriacPart
+    motor: Machine,
+    load: FanLoad,
+    supply: Source,
+    volts_v: tuple[float, float],
+    inductance_h: float,
+    part: TriacPart,
 ) -> Snubber:
     """The smallest snubber that keeps dv/dt and overshoot in bounds, from preferred values.
 
@@ -300,8 +336,8 @@ def size_snubber(
         The fan [-]
     supply : Source
         Supply [-]
-    step_v : float
-        Commutation step [V]
+    volts_v : tuple of float
+        The largest commutation step; and √(V_step² + V_fire²) at the angle where that is most [V]
     inductance_h : float
         In the loop [H]
     part : TriacPart
@@ -317,7 +353,7 @@ def size_snubber(
     InputError
         Values that cannot be real.
     """
-    step = float(check_range("step_v", abs(step_v), 0.0, 5000.0, "V"))
+    step = float(check_range("step_v", abs(volts_v[0]), 0.0, 5000.0, "V"))
     check_range("inductance_h", inductance_h, 1e-6, 100.0, "H")
     ohm = np.array([m * 10.0**d for d in (0, 1, 2) for m in q.SERIES["E6"]])
     farads = np.array([m * 10.0**d for d in (-11, -10, -9) for m in q.SERIES["E6"]])
@@ -342,7 +378,7 @@ def size_snubber(
     ].running
     return Snubber(
         float(ohm[r]), chosen, step, float(slope[r, c]), float(peak[r, c]),
-        chosen * step**2 * 2 * supply.frequency_hz, float(leakage),
+        snubber_loss_w(chosen, 0.0, volts_v[1], supply.frequency_hz), float(leakage),
         through.speed_rpm if through else None, words,
     )  # fmt: skip
 
