@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 from dataclasses import replace
 
 import pytest
@@ -276,3 +277,16 @@ def test_a_class_that_may_not_stand_here_is_refused_with_its_reason() -> None:
     for part_class, words in ((PartClass.DC_FILM, "DC volts"), (PartClass.ELECTROLYTIC, "swells and bursts")):
         with pytest.raises(InputError, match=words):
             replace(BANK, capacitors=(Capacitor(1.8e-6, part_class), BANK.capacitors[1]))
+
+
+@pytest.mark.parametrize("room", ["series_capacitor", "series_resistor"])
+def test_two_thousand_speeds_asked_for_are_all_answered(room: str) -> None:
+    """Emptying the memory between two steps of one answer once lost what had just been found."""
+    reach = importlib.import_module(f"fenwit.core.methods.{room}.reach")
+    fan = fan_of(SWEEP)
+    for k in range(2100):
+        reach._memory(fan).known.setdefault(100 + k / 100, None)
+    speeds = (118.0, 196.0, 277.0)
+    assert set(reach.aimed(fan, speeds)) == set(speeds)
+    assert all(a is not None for a in reach.aimed(fan, speeds).values())
+    reach._memory(fan).known.clear()

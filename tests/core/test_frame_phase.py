@@ -11,6 +11,7 @@ import pytest
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, Proof, frame, live, why
 from fenwit.core.frame.asked import must_know
+from fenwit.core.frame.study import study
 from fenwit.core.frame.tables import changes, snapshot, tables
 from fenwit.core.job.steps import PlaceKind
 from fenwit.core.job.subject import Lacking, Refused
@@ -434,3 +435,15 @@ def test_the_table_of_the_chosen_steps_has_their_angles() -> None:
         table_of(fan, None, Spacing.STEPS, 4)
     started = table_of(fan, design, Spacing.SPEED, 8, kick=False)
     assert all(r.starts for r in started.rows)
+
+
+def test_measure_looks_at_a_job_by_phase_angle_as_at_any_other() -> None:
+    for state in (TABLE, KNOB):
+        shown = study(state, 2, ["line_current_a", "input_power_w"])
+        assert shown.next
+        widths = [s.high_rpm - s.low_rpm for s in shown.shrinks]
+        assert len(widths) >= 2
+        assert widths[-1] <= widths[0]
+        assert shown.plot is not None
+        steps = {m.step for m in shown.plot.motors if m.step}
+        assert 1 in steps
