@@ -17,9 +17,11 @@ import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
-from fenwit.core.frame import JobState, Nameplate, banks, datum_of, frame, live
+from fenwit.core.frame import JobState, Nameplate, datum_of, frame, live
 from fenwit.core.methods.phase_angle.design import PhaseDesign
+from fenwit.core.methods.series_capacitor.banks import banks
 from fenwit.core.methods.series_capacitor.design import BankDesign
+from fenwit.core.methods.series_resistor.design import Resistor, ResistorDesign, Scheme
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source
@@ -31,6 +33,7 @@ from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
 from tests.bench import invented
 from tests.bench.brute import integrated
+from tests.core.shapes import fan_of
 from tests.known.triac import C16, C16_LOAD
 from tests.ui.server import running
 
@@ -94,10 +97,24 @@ def core() -> None:
     )
     say("fit of the motor with its 200 draws (once for each reading)", times(_refit, 12))
     moving = [(110 + i / 50, 165.0, 220.0, 275.0, 330.0) for i in range(30)]
+    fan = fan_of(SWEEP)
     say(
         "bank search: up to 3 parts, E12, 5 steps, two poles, pairs",
-        times(lambda i: banks(replace(SWEEP, wanted_rpm=moving[i]), ()), 30),
+        times(lambda i: banks(fan, replace(SWEEP, wanted_rpm=moving[i]), ()), 30),
         "under 150",
+    )
+    chains = [
+        ResistorDesign(
+            Scheme.CHAIN,
+            (Resistor(800 + i / 10), Resistor(390), Resistor(300), Resistor(250)),
+            True,
+            Switch(5),
+        )
+        for i in range(60)
+    ]
+    say(
+        "whole job by resistors, a chain of four, one new",
+        times(lambda i: frame(replace(SWEEP, design=chains[i])), 60),
     )
 
 
