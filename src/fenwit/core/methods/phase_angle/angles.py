@@ -14,13 +14,14 @@ from fenwit.core.calibrate.fit import Belief
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.methods.phase_angle.bands import phase_bands
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
+from fenwit.core.methods.phase_angle.surface import Surface, surface_of
 from fenwit.core.methods.phase_angle.triac import TriacDesign, size_triac
 from fenwit.core.motor.machine import Machine
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Solution, Source
 from fenwit.core.regulator.diac import DiacNetwork, Extinction, going_angle
 from fenwit.core.regulator.firing import FiringCurve, firing_curve
-from fenwit.core.regulator.firing_points import PhasePoint, angle_at_speed, phase_solutions, solution_there
+from fenwit.core.regulator.firing_points import PhasePoint, angle_at_speed, phase_solutions
 from fenwit.core.regulator.phase import TriacFed, Waveforms
 
 FloatArray = np.typing.NDArray[np.float64]
@@ -29,8 +30,6 @@ ON_STATE_V = 1.1
 """Volts across a conducting triac of usual size [V]"""
 _REMEMBERED = 2000
 _TURNS = 201
-_AGREE = 1e-3
-"""Of full-speed torque [-]"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -107,43 +106,38 @@ def unbanded(fan: MachineFan, firing_deg: Sequence[float]) -> dict[float, Soluti
 
 
 def glanced_at(fan: MachineFan, firing_deg: Sequence[float], kick: bool) -> dict[float, AtAngle]:
-    """The same while something is dragged: what is solved already as it is, else quickly.
+    """The same while something is dragged: what is solved already as it is, else read off the fan's surface.
 
-    The speed follows from the curve, the state at that speed is exact, and the band's width lies between those of a few
-    angles. Nothing of it is remembered, so that what is kept later is computed in full.
+    Bands have the width drawn between those of a few angles. Nothing of it is remembered, so that what is kept later
+    is computed in full.
     """
-    found = {a: memory_of(fan).solved.get((a, kick)) for a in firing_deg}
-    new = np.array([a for a, known in found.items() if known is None])
-    if len(new):
-        curve, belief = curve_of(fan), fan.belief
-        speed = np.interp(new, curve.firing_deg, curve.kicked_rpm if kick else curve.speed_rpm)
-        if not (speed > 0).all():
-            return solved_at(fan, firing_deg, kick)
-        speed = _polished(fan, new, speed)
-        conducts = np.interp(new, curve.firing_deg, curve.extinction_deg) - new
-        quick = solution_there(belief.motor, belief.load, fan.supply, speed, new, conducts, ON_STATE_V)
-        for angle, solution in zip(new.tolist(), quick, strict=True):
+    known = memory_of(fan).solved
+    table = glance_table(fan, kick)
+    found = {a: known[a, kick] for a in firing_deg if (a, kick) in known}
+    new = [a for a in dict.fromkeys(firing_deg) if a not in found and table is not None and table.holds(a)]
+    if table is not None and new:
+        for angle, solution in zip(new, table.solutions(fan, new), strict=True):
             point = point_of(solution, kick)
-            # Between two branches the curve's straight line leads astray: then motor and fan do not agree there.
-            if point is None or not _agree(fan, point):
-                return solved_at(fan, firing_deg, kick)
-            found[angle] = AtAngle(angle, solution, _bands_between(fan, kick, point))
-    return {a: f for a, f in found.items() if f is not None}
+            if point is not None:
+                found[angle] = AtAngle(angle, solution, _bands_between(fan, kick, point))
+    # Outside of it, and where two branches meet, only the whole search tells.
+    return found | solved_at(fan, [a for a in dict.fromkeys(firing_deg) if a not in found], kick)
 
 
-def _agree(fan: MachineFan, point: PhasePoint) -> bool:
-    load = fan.belief.load
-    asked = float(load.torque_nm(np.array(point.speed_rpm)))
-    return abs(point.torque_nm - asked) < _AGREE * float(load.full_speed_torque_nm)
+@lru_cache(maxsize=64)
+def glance_table(fan: MachineFan, kick: bool) -> Surface | None:
+    """The fan at many speeds, solved once for all glances."""
+    return surface_of(fan, curve_of(fan), kick, ON_STATE_V)
 
 
-def _polished(fan: MachineFan, firing_deg: FloatArray, speed_rpm: FloatArray) -> FloatArray:
-    """Speeds of a sampled curve, by the angle that belongs to them exactly and the curve's slope."""
-    curve, belief = curve_of(fan), fan.belief
-    conducts = np.interp(firing_deg, curve.firing_deg, curve.extinction_deg) - firing_deg
-    exact = angle_at_speed(belief.motor, belief.load, fan.supply, speed_rpm, firing_deg, conducts, ON_STATE_V)
-    slope = np.gradient(curve.kicked_rpm, curve.firing_deg)
-    return np.asarray(speed_rpm + (firing_deg - exact) * np.interp(firing_deg, curve.firing_deg, slope))
+def glanced_angles(fan: MachineFan, wanted_rpm: Sequence[float], kick: bool) -> dict[float, float | None]:
+    """Firing angle of each wanted speed while one is dragged: as solved, else off the surface, not remembered."""
+    known, table = memory_of(fan).angles, glance_table(fan, kick)
+    found = {w: known[w, kick] for w in wanted_rpm if (w, kick) in known}
+    new = [w for w in dict.fromkeys(wanted_rpm) if w not in found and not fan.is_full(w)]
+    if table is not None and new:
+        found |= {w: round(a, 2) for w, a in zip(new, table.angles_for(new), strict=True) if a is not None}
+    return found | aimed_angles(fan, [w for w in wanted_rpm if w not in found], kick)
 
 
 _BAND_ANGLES = 10

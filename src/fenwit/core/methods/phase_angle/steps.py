@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -30,6 +30,7 @@ from fenwit.core.methods.phase_angle.angles import (
     angles_for,
     band_table,
     curve_of,
+    glanced_angles,
     glanced_at,
     point_of,
     solved_at,
@@ -119,27 +120,24 @@ def where_at(fan: MachineFan, design: PhaseDesign, firing_deg: float) -> str:
 
 def ideal(fan: MachineFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[PhaseStep, ...]:
     """The firing angle that gives each wanted speed exactly."""
-    return _steps(fan, None, wanted_rpm, glanced_at if glance else solved_at)
+    return _steps(fan, None, wanted_rpm, glance)
 
 
 def steps(
     fan: MachineFan, design: PhaseDesign, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[PhaseStep, ...]:
     """The steps of a control, beside the speeds that were wanted of them."""
-    return _steps(fan, design, wanted_rpm, glanced_at if glance else solved_at)
-
-
-_Solver = Callable[[MachineFan, Sequence[float], bool], dict[float, AtAngle]]
+    return _steps(fan, design, wanted_rpm, glance)
 
 
 def _steps(
-    fan: MachineFan, design: PhaseDesign | None, wanted_rpm: Sequence[float], solver: _Solver
+    fan: MachineFan, design: PhaseDesign | None, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[PhaseStep, ...]:
     kick = design is not None and design.kick
     wanted = [fan.full_rpm if fan.is_full(w) else w for w in wanted_rpm]
-    asked = aimed_angles(fan, wanted, kick)
+    asked = (glanced_angles if glance else aimed_angles)(fan, wanted, kick)
     angles: list[float | None] = list(design.firing_deg) if design else [asked[w] for w in wanted]
-    solved = solver(fan, [a for a in angles if a is not None], kick)
+    solved = (glanced_at if glance else solved_at)(fan, [a for a in angles if a is not None], kick)
     needs = _needs(fan, wanted, asked, kick, {a: f.solution for a, f in solved.items()})
     found = []
     for k in range(max(len(angles), len(wanted))):
