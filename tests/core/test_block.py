@@ -116,18 +116,18 @@ def test_what_each_section_touches() -> None:
 def test_a_weak_shared_section_slows_every_step_and_a_weak_one_its_own(belief: Belief) -> None:
     weak = (RUN, replace(SHARED, measured_f=3.4 * U), LOW, MEDIUM)
     for s in consequences(belief, MAINS, replace(IN_SERIES, sections=weak)):
-        assert s.rated_rpm is not None
-        assert s.now_rpm is not None
-        assert s.now_rpm < 0.9 * s.rated_rpm
+        assert s.rated.rpm is not None
+        assert s.now.rpm is not None
+        assert s.now.rpm < 0.9 * s.rated.rpm
         assert s.now_bands is not None
-        assert s.now_bands.speed_rpm.holds(s.now_rpm)
+        assert s.now_bands.speed_rpm.holds(s.now.rpm)
     own = (RUN, SHARED, replace(LOW, measured_f=1.6 * U), MEDIUM)
     low, medium, high = consequences(belief, MAINS, replace(IN_SERIES, sections=own))
-    assert low.now_rpm is not None
-    assert low.rated_rpm is not None
-    assert low.now_rpm < 0.9 * low.rated_rpm
-    assert medium.now_rpm == pytest.approx(medium.rated_rpm)
-    assert high.now_rpm == pytest.approx(high.rated_rpm)
+    assert low.now.rpm is not None
+    assert low.rated.rpm is not None
+    assert low.now.rpm < 0.9 * low.rated.rpm
+    assert medium.now.rpm == pytest.approx(medium.rated.rpm)
+    assert high.now.rpm == pytest.approx(high.rated.rpm)
 
 
 def test_the_blame_is_found_by_solving(belief: Belief) -> None:
@@ -180,7 +180,7 @@ def test_a_value_at_resonance_is_not_to_be_connected(belief: Belief) -> None:
     ways = connections(belief, MAINS, block, spare)
     straight = next(w for w in ways if dict(w.leads) == {"m": "a", "x": "b", "1": "c"})
     assert "motor volts past" in straight.do_not
-    assert straight.speeds[0].now_rpm is None
+    assert straight.speeds[0].now.rpm is None
 
 
 def test_a_spare_with_a_lead_too_many_has_it_capped(belief: Belief) -> None:
@@ -219,5 +219,5 @@ def test_an_open_or_shorted_run_section_is_told_and_not_an_error(
     for s in consequences(
         belief, MAINS, replace(IN_SERIES, sections=(replace(RUN, **bad), *IN_SERIES.sections[1:]))
     ):
-        assert s.now_rpm is None
-        assert s.now_note
+        assert s.now.rpm is None
+        assert s.now.note

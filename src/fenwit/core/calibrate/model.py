@@ -375,13 +375,17 @@ class Model:
             for r in self.ratios
             if r.name in ("turns_ratio", "torque_factor")
         ]
-        said += [
-            f"friction {prior.FRICTION_SHARE.median:.0%} of full-speed torque: {prior.FRICTION_SHARE.grounds}"
-        ]
+        said.append(friction_assumed())
         said += [prior.EXPONENT.grounds, "winding ohms as when running warm; iron does not saturate"]
         if self.two and not d.main_resistance_ohm:
             said.append(f"size of the windings from the run capacitor: {prior.SIZE_BY_CAPACITOR.grounds}")
         return tuple(said)
+
+
+def friction_assumed() -> str:
+    """What is taken for granted of friction, in words."""
+    share = prior.FRICTION_SHARE
+    return f"friction {share.median:.0%} of full-speed torque: {share.grounds}"
 
 
 def _soft(z: FloatArray) -> FloatArray:

@@ -311,20 +311,20 @@ def _at(found: Drift, day: float) -> float:
 
 def _step(s: StepSpeed) -> StepRow:
     now = None
-    if s.now_rpm is not None:
+    if s.now.rpm is not None:
         now = (
-            shown(s.now_rpm, s.now_bands.speed_rpm, "rpm")
+            shown(s.now.rpm, s.now_bands.speed_rpm, "rpm")
             if s.now_bands
-            else Shown(s.now_rpm, f"{s.now_rpm:.0f}", "rpm")
+            else Shown(s.now.rpm, f"{s.now.rpm:.0f}", "rpm")
         )
     change = ""
-    if s.now_rpm is not None and s.rated_rpm is not None:
-        change = f"{s.now_rpm - s.rated_rpm:+.0f} rpm"
+    if s.now.rpm is not None and s.rated.rpm is not None:
+        change = f"{s.now.rpm - s.rated.rpm:+.0f} rpm"
     return StepRow(
         s.name,
-        f"{s.rated_rpm:.0f} rpm" if s.rated_rpm is not None else s.rated_note,
+        f"{s.rated.rpm:.0f} rpm" if s.rated.rpm is not None else s.rated.words,
         now,
-        s.now_note,
+        s.now.words,
         change,
     )
 
@@ -332,12 +332,12 @@ def _step(s: StepSpeed) -> StepRow:
 def _connection(block: Block, way: Connection) -> ConnectionRow:
     steps = []
     for s in way.speeds:
-        if s.now_rpm is None:
-            steps.append(f"{s.name}: {s.now_note}")
-        elif s.rated_rpm is None:
-            steps.append(f"{s.name}: {s.now_rpm:.0f} rpm")
+        if s.now.rpm is None:
+            steps.append(f"{s.name}: {s.now.words}")
+        elif s.rated.rpm is None:
+            steps.append(f"{s.name}: {s.now.rpm:.0f} rpm")
         else:
-            steps.append(f"{s.name}: {s.rated_rpm:.0f} → {s.now_rpm:.0f} rpm")
+            steps.append(f"{s.name}: {s.rated.rpm:.0f} → {s.now.rpm:.0f} rpm")
     return ConnectionRow(
         ", ".join(f"{old} ← {new or 'nothing'}" for old, new in way.leads),
         tuple(steps),

@@ -373,15 +373,29 @@ def check_section(section: Section, frequency_hz: float) -> SectionCheck:
 
 
 @dataclass(frozen=True)
+class AtStep:
+    """What becomes of one step."""
+
+    rpm: float | None
+    """None where it does not run or is barred [rpm]"""
+    note: str = ""
+    barred: bool = False
+    """The motor would get too many volts: it must not be tried"""
+
+    @property
+    def words(self) -> str:
+        """The note as it is shown."""
+        return f"do not: {self.note}" if self.barred else self.note
+
+
+@dataclass(frozen=True)
 class StepSpeed:
     """Speed of one step before and after."""
 
     name: str
-    rated_rpm: float | None
-    """With every section at its rating; None where it does not run or is barred [rpm]"""
-    now_rpm: float | None
-    rated_note: str
-    now_note: str
+    rated: AtStep
+    """With every section at its rating"""
+    now: AtStep
     now_bands: StepBands | None = None
 
 
@@ -411,7 +425,7 @@ def _with_run(belief: Belief, values: Values) -> TwoWindingMotor:
     )
 
 
-def speeds_of(belief: Belief, supply: Source, values: Values) -> list[tuple[float | None, str]]:
+def speeds_of(belief: Belief, supply: Source, values: Values) -> list[AtStep]:
     """Speed at each step, or None with the reason.
 
     Parameters
@@ -425,8 +439,8 @@ def speeds_of(belief: Belief, supply: Source, values: Values) -> list[tuple[floa
 
     Returns
     -------
-    list of tuple
-        Speed and note of each step [rpm]
+    list of AtStep
+        One for each step [-]
 
     Raises
     ------
@@ -437,18 +451,18 @@ def speeds_of(belief: Belief, supply: Source, values: Values) -> list[tuple[floa
     sources = _sources(values, supply)
     solved = iter(solve(motor, belief.load, [s for s in sources if s is not None]))
     limit = MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v
-    found: list[tuple[float | None, str]] = []
+    found: list[AtStep] = []
     for source in sources:
         if source is None:
-            found.append((None, _LOST))
+            found.append(AtStep(None, _LOST))
             continue
         solution = next(solved)
         if any(p.stable and p.motor_voltage_v > limit for p in solution.points):
-            found.append((None, f"do not: motor volts past {limit:.0f} V"))
+            found.append(AtStep(None, f"motor volts past {limit:.0f} V", barred=True))
         elif solution.running is None:
-            found.append((None, "does not start"))
+            found.append(AtStep(None, "does not start"))
         else:
-            found.append((solution.running.speed_rpm, ""))
+            found.append(AtStep(solution.running.speed_rpm))
     return found
 
 
@@ -481,7 +495,7 @@ def consequences(belief: Belief, supply: Source, block: Block) -> tuple[StepSpee
     for source in _sources(now, supply):
         bands.append(None if source is None else step_bands(shifted, supply, [source.impedance_ohm])[0])
     return tuple(
-        StepSpeed(step.name, b[0], a[0], b[1], a[1], band if a[0] is not None else None)
+        StepSpeed(step.name, b, a, band if a.rpm is not None else None)
         for step, b, a, band in zip(block.steps, before, after, bands, strict=True)
     )
 
@@ -757,23 +771,20 @@ def _mapped(block: Block, net: _Net, taken: Mapping[str, str | None]) -> Values 
 
 def _judge(
     belief: Belief, supply: Source, block: Block, net: _Net, wanted: Values,
-    before: Sequence[tuple[float | None, str]], full: float, needed: Sequence[str], way: Sequence[str | None],
+    before: Sequence[AtStep], full: float, needed: Sequence[str], way: Sequence[str | None],
 ) -> Connection:  # fmt: skip
     taken = dict(zip(needed, way, strict=True))
     values = _mapped(block, net, taken)
     assert values is not None
     after = speeds_of(belief, supply, values)
-    speeds = tuple(
-        StepSpeed(step.name, b[0], a[0], b[1], a[1])
-        for step, b, a in zip(block.steps, before, after, strict=True)
-    )
-    miss = max((abs((s.now_rpm or 0.0) - (s.rated_rpm or 0.0)) / full for s in speeds), default=0.0)
+    speeds = tuple(StepSpeed(step.name, b, a) for step, b, a in zip(block.steps, before, after, strict=True))
+    miss = max((abs((s.now.rpm or 0.0) - (s.rated.rpm or 0.0)) / full for s in speeds), default=0.0)
     do_not, remark = "", ""
     for s in speeds:
-        if s.rated_rpm is not None and s.now_rpm is None:
-            do_not = do_not or f"step {s.name} {s.now_note}"
-        elif s.now_note.startswith("do not"):
-            do_not = do_not or f"step {s.name}: {s.now_note.removeprefix('do not: ')}"
+        if s.now.barred:
+            do_not = do_not or f"step {s.name}: {s.now.note}"
+        elif s.rated.rpm is not None and s.now.rpm is None:
+            do_not = do_not or f"step {s.name} {s.now.note}"
     if values.run_f is not None and wanted.run_f is not None:
         off = values.run_f / wanted.run_f - 1
         text = f"run section {q.show(values.run_f, q.CAPACITANCE)} for {q.show(wanted.run_f, q.CAPACITANCE)}"

@@ -12,7 +12,7 @@ import numpy as np
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band, StepBands, step_bands
 from fenwit.core.calibrate.fit import Belief
-from fenwit.core.calibrate.model import MODEL_ERROR
+from fenwit.core.calibrate.model import MODEL_ERROR, friction_assumed
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import (
     MachineFan,
@@ -464,13 +464,12 @@ def _start(case: MachineCase, step: Step[Any]) -> Why:
             "of", f"step {step.number}", "a step with a value", "nothing stands in the line here"
         )
     value, numbers = start_words(case, solution)
-    assumed = case.subject.assumptions
     return Why(
         f"Torque at rest at step {step.number}, over break-away",
         value,
         "T(n = 0) / (1.5 T_f)",
         (numbers,),
-        ("friction is an assumption until a run-down is timed: " + assumed[-3],) if len(assumed) >= 3 else (),
+        (f"an assumption until a run-down is timed: {friction_assumed()}",),
         "A bearing that has stood, or cold grease, may hold faster.",
         "docs/decisions/0004-starting.md",
     )
