@@ -1,4 +1,5 @@
 import js from '@eslint/js';
+import a11y from 'eslint-plugin-jsx-a11y';
 import hooks from 'eslint-plugin-react-hooks';
 import tseslint from 'typescript-eslint';
 
@@ -7,6 +8,7 @@ export default tseslint.config(
   js.configs.recommended,
   tseslint.configs.recommendedTypeChecked.map((c) => ({ ...c, files: ['**/*.{ts,tsx}'] })),
   hooks.configs.flat.recommended,
+  a11y.flatConfigs.recommended,
   {
     files: ['**/*.{ts,tsx}'],
     languageOptions: { parserOptions: { projectService: true } },
@@ -15,5 +17,5 @@ export default tseslint.config(
       eqeqeq: 'error',
     },
   },
-  { files: ['vite.config.ts'], languageOptions: { globals: { process: 'readonly' } } },
+  { files: ['*.config.ts'], languageOptions: { globals: { process: 'readonly' } } },
 );

@@ -3,6 +3,7 @@ import { Slider } from 'radix-ui';
 import type { Frame, Mark } from '../api/client';
 import { useSize } from '../ui/useSize';
 import { Hatch } from './Hatch';
+import { placeLabels } from './labels';
 import { VerdictSign } from './VerdictSign';
 
 interface AimHandles {
@@ -24,7 +25,6 @@ const ROD_RIGHT = 102;
 const LANES = [108, 122];
 const LABEL_LEFT = 144;
 const PAD = { top: 34, bottom: 38 };
-const LABEL_APART = 40;
 
 /** The graduated rod: wanted notches, predicted bands, measured dots, and the speeds to keep away from. */
 export function Staff({ frame, selected, onSelect, aim }: Props) {
@@ -33,7 +33,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
   const top = frame.top_rpm ?? null;
   const inner = Math.max(10, height - PAD.top - PAD.bottom);
   const y = scaleLinear().domain([0, top ?? 1]).range([PAD.top + inner, PAD.top]);
-  const labels = full ? placeLabels(frame.marks, y) : new Map<number, number>();
+  const labels = full ? placeLabels(frame.marks.map((m) => ({ step: m.step, at: y(speedOf(m) ?? 0) })), PAD.top + 2) : new Map<number, number>();
   return (
     <div ref={ref} className="relative h-full w-[226px] select-none" aria-label={`Speed staff. ${keepAway(frame)}`} role="group">
       <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
@@ -221,28 +221,6 @@ function keepAway(frame: Frame): string {
 
 function speedOf(mark: Mark): number | null {
   return mark.predicted?.value ?? mark.wanted_rpm ?? null;
-}
-
-function placeLabels(marks: Mark[], y: Scale): Map<number, number> {
-  const rows = marks
-    .map((mark) => ({ step: mark.step, at: y(speedOf(mark) ?? 0) }))
-    .sort((a, b) => b.at - a.at);
-  // From the lowest upwards: each label keeps clear of the one below it.
-  let ceiling = Infinity;
-  const placed = new Map<number, number>();
-  for (const row of rows) {
-    const at = Math.min(row.at, ceiling - LABEL_APART);
-    placed.set(row.step, at);
-    ceiling = at;
-  }
-  // If that pushed the top one off the rod, move the upper ones back down as far as they fit.
-  let floor = PAD.top + 2;
-  for (const row of [...rows].reverse()) {
-    const at = Math.max(placed.get(row.step) ?? 0, floor);
-    placed.set(row.step, at);
-    floor = at + 26;
-  }
-  return placed;
 }
 
 function spoken(mark: Mark): string {

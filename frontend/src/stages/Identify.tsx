@@ -143,9 +143,9 @@ function Plate() {
         </div>
       </section>
       <section aria-label="Motor kind and suitability">
-        <label className="quiet block text-note" id="kind-label">
+        <span className="quiet block text-note" id="kind-label">
           motor kind
-        </label>
+        </span>
         <Select.Root
           value={fan.motor_kind ?? ''}
           onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}
