@@ -58,8 +58,7 @@ export const jobKey = (jobId: number) => ['job', jobId] as const;
 export function useJob(jobId: number) {
   return useQuery({
     queryKey: jobKey(jobId),
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } }, signal })),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } }, signal })),
     refetchInterval: 20_000,
   });
 }
@@ -68,8 +67,7 @@ export function useJob(jobId: number) {
 export function useCards(kind: string | null, find: string, after: number) {
   return useQuery({
     queryKey: ['cards', kind, find, after],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs', { params: { query: { find, after, ...(kind ? { kind } : {}) } }, signal })),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs', { params: { query: { find, after, ...(kind ? { kind } : {}) } }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -98,8 +96,7 @@ export function useTables(page: JobPageData, open: boolean) {
   const jobId = page.job.id;
   return useQuery({
     queryKey: ['tables', jobId, page.saved_at],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/tables', { params: { path: { job_id: jobId } }, signal })),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/tables', { params: { path: { job_id: jobId } }, signal })),
     enabled: open,
     placeholderData: keepPreviousData,
   });
@@ -112,8 +109,7 @@ export function useIdentify(page: JobPageData) {
   const jobId = page.job.id;
   return useQuery({
     queryKey: ['identify', jobId, page.saved_at],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/identify', { params: { path: { job_id: jobId } }, signal })),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/identify', { params: { path: { job_id: jobId } }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -139,8 +135,7 @@ export function useStudy(page: JobPageData, step: number) {
   const jobId = page.job.id;
   return useQuery({
     queryKey: ['study', jobId, page.saved_at, step],
-    queryFn: ({ signal }) =>
-      answer(api.GET('/api/jobs/{job_id}/study', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/study', { params: { path: { job_id: jobId }, query: { step } }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -198,12 +193,10 @@ export function useLive(jobId: number, draft: Draft | null): { live: Live | null
     const run = async () => {
       busy.current = true;
       try {
-        for (let asked = latest.current; asked; ) {
+        for (let asked = latest.current; asked;) {
           const now: Draft = asked;
           try {
-            const live = await answer(
-              api.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body: now }),
-            );
+            const live = await answer(api.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body: now }));
             setResult({ of: now, live, problem: null });
           } catch (error) {
             setResult({ of: now, live: null, problem: problemOf(error) });

@@ -47,7 +47,13 @@ const newId = () => `${Date.now().toString(36)}-${(count++).toString(36)}-${Math
 
 /** A reading as an edit, wherever it is taken. */
 export function readingEdit(
-  jobId: number, label: string, text: string, quantity: string, step: number | null, who: string, newest: number | null,
+  jobId: number,
+  label: string,
+  text: string,
+  quantity: string,
+  step: number | null,
+  who: string,
+  newest: number | null,
   more: { run?: number; instrument?: number; aside?: boolean } = {},
 ): NewEdit {
   return {

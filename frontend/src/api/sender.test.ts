@@ -87,7 +87,14 @@ describe('saving', () => {
   });
 
   it('knows its own reading again when only the answer was lost', async () => {
-    const reading = edit({ kind: 'reading', path: '/api/jobs/1/readings', body: { quantity: 'speed_rpm', text: '330', who: 'R. Fell', step: null }, versionField: 'supersedes', from: null, replaces: {} });
+    const reading = edit({
+      kind: 'reading',
+      path: '/api/jobs/1/readings',
+      body: { quantity: 'speed_rpm', text: '330', who: 'R. Fell', step: null },
+      versionField: 'supersedes',
+      from: null,
+      replaces: {},
+    });
     const asked = server(stale({ id: 7, typed: '330', who: 'R. Fell', aside: false }));
     expect(await sender.save(reading)).toBeNull();
     expect(asked).toHaveLength(1);

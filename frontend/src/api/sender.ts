@@ -36,8 +36,7 @@ function after(edit: Edit, page: JobPageData): number | null {
   return page.readings.findLast((r) => r.quantity === edit.body.quantity && r.step === step && r.run_id === run && r.design_id === filed)?.id ?? null;
 }
 
-const scope = (edit: Edit) =>
-  edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step, edit.body.run ?? null])}` : edit.kind;
+const scope = (edit: Edit) => (edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step, edit.body.run ?? null])}` : edit.kind);
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 
@@ -49,7 +48,13 @@ function untouched(edit: Edit, current: Stored): boolean {
 
 /** Whether the stored version is this very edit: it arrived, only its answer was lost. */
 function arrived(edit: Edit, current: Stored): boolean {
-  return edit.kind === 'reading' && current !== null && current.typed === edit.body.text && current.who === edit.body.who && current.aside === (edit.body.aside ?? false);
+  return (
+    edit.kind === 'reading' &&
+    current !== null &&
+    current.typed === edit.body.text &&
+    current.who === edit.body.who &&
+    current.aside === (edit.body.aside ?? false)
+  );
 }
 
 function theirs(edit: Edit, current: Stored): string {

@@ -37,14 +37,14 @@ function spoken(path: Path | undefined, frame: Frame): string {
   if (!path) return 'Power path: nothing is known yet';
   if (!path.runs) return `Power path, step ${path.step}: ${path.note}`;
   const step = frame.marks.length > 0 ? `step ${path.step}` : 'full speed';
-  const told = path.places.map((p) => [`${TITLE[p.kind].toLowerCase()} ${p.name}`.trim(), ...p.values.map((v) => v.text), p.loss?.text ?? ''].filter(Boolean).join(', '));
+  const told = path.places.map((p) =>
+    [`${TITLE[p.kind].toLowerCase()} ${p.name}`.trim(), ...p.values.map((v) => v.text), p.loss?.text ?? ''].filter(Boolean).join(', '),
+  );
   return [`Power path, ${step}: ${told[0] ?? ''}`, ...told.slice(1), ...path.places.map((p) => p.warning?.text ?? '')].filter(Boolean).join('; ');
 }
 
 function Unknown({ frame }: { frame: Frame }) {
-  const text = frame.refused
-    ? `Refused: ${frame.refused}.`
-    : `The power path appears once Fenwit knows ${frame.missing.map((m) => m.text).join(', ')}.`;
+  const text = frame.refused ? `Refused: ${frame.refused}.` : `The power path appears once Fenwit knows ${frame.missing.map((m) => m.text).join(', ')}.`;
   return (
     <div className="h-full">
       <div className="mb-3 grid grid-cols-[17fr_24fr_29fr_14.6fr_15.4fr] text-body font-semibold">
@@ -80,7 +80,11 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         )}
       </svg>
       {places.map((place, i) => (
-        <div key={place.kind} className="absolute top-0" style={{ left: AT[place.kind] * width, maxWidth: AT[places[i + 1]?.kind ?? 'air'] * width - AT[place.kind] * width - 10 || undefined }}>
+        <div
+          key={place.kind}
+          className="absolute top-0"
+          style={{ left: AT[place.kind] * width, maxWidth: AT[places[i + 1]?.kind ?? 'air'] * width - AT[place.kind] * width - 10 || undefined }}
+        >
           <p className="truncate text-body font-semibold">
             {TITLE[place.kind]}
             {place.kind === 'regulator' && place.name && <span className="mono font-medium"> · {place.name}</span>}

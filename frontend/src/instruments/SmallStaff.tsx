@@ -6,10 +6,16 @@ import { VerdictSign } from './VerdictSign';
 /** A job on the Bench: its staff, without text but the shares. */
 export function SmallStaff({ card, height }: { card: Schemas['Card']; height: number }) {
   const top = card.full_rpm ? card.full_rpm * 1.04 : 1;
-  const y = scaleLinear().domain([0, top]).range([height - 2, 4]);
+  const y = scaleLinear()
+    .domain([0, top])
+    .range([height - 2, 4]);
   const id = `bench-hatch-${card.id}`;
   const shares = spread(
-    card.marks.map((m) => ({ step: m.step, at: y(m.predicted?.value ?? m.wanted_rpm ?? 0), text: m.verdict === 'ok' ? m.share_text : m.verdict === 'barred' ? 'barred' : 'no start' })),
+    card.marks.map((m) => ({
+      step: m.step,
+      at: y(m.predicted?.value ?? m.wanted_rpm ?? 0),
+      text: m.verdict === 'ok' ? m.share_text : m.verdict === 'barred' ? 'barred' : 'no start',
+    })),
   );
   return (
     <svg width={112} height={height} aria-hidden="true" className="overflow-visible">
@@ -39,7 +45,13 @@ export function SmallStaff({ card, height }: { card: Schemas['Card']; height: nu
       {card.marks.map((m) => (
         <g key={m.step}>
           {typeof m.predicted?.low === 'number' && typeof m.predicted.high === 'number' && (
-            <rect x={30 + (m.step % 2) * 11} width={9} y={y(m.predicted.high)} height={Math.max(3, y(m.predicted.low) - y(m.predicted.high))} fill="var(--color-band)" />
+            <rect
+              x={30 + (m.step % 2) * 11}
+              width={9}
+              y={y(m.predicted.high)}
+              height={Math.max(3, y(m.predicted.low) - y(m.predicted.high))}
+              fill="var(--color-band)"
+            />
           )}
           {m.wanted_rpm !== null && <line x1={26} x2={56} y1={y(m.wanted_rpm)} y2={y(m.wanted_rpm)} stroke="var(--color-ink)" />}
           {m.measured_rpm !== null && <VerdictSign x={34.5 + (m.step % 2) * 11} y={y(m.measured_rpm)} verdict={m.measured_verdict} />}

@@ -32,8 +32,15 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
   const full = frame.full?.value ?? null;
   const top = frame.top_rpm ?? null;
   const inner = Math.max(10, height - PAD.top - PAD.bottom);
-  const y = scaleLinear().domain([0, top ?? 1]).range([PAD.top + inner, PAD.top]);
-  const labels = full ? placeLabels(frame.marks.map((m) => ({ step: m.step, at: y(speedOf(m) ?? 0) })), PAD.top + 2) : new Map<number, number>();
+  const y = scaleLinear()
+    .domain([0, top ?? 1])
+    .range([PAD.top + inner, PAD.top]);
+  const labels = full
+    ? placeLabels(
+        frame.marks.map((m) => ({ step: m.step, at: y(speedOf(m) ?? 0) })),
+        PAD.top + 2,
+      )
+    : new Map<number, number>();
   return (
     <div ref={ref} className="relative h-full w-[226px] select-none" aria-label={`Speed staff. ${keepAway(frame)}`} role="group">
       <svg width={226} height={height} aria-hidden="true" className="absolute inset-0">
@@ -70,13 +77,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               const named = y.ticks(8).includes(rpm);
               return (
                 <g key={rpm}>
-                  <line
-                    x1={ROD_LEFT}
-                    x2={ROD_LEFT + (named ? 12 : 6)}
-                    y1={y(rpm)}
-                    y2={y(rpm)}
-                    stroke="var(--color-ink)"
-                  />
+                  <line x1={ROD_LEFT} x2={ROD_LEFT + (named ? 12 : 6)} y1={y(rpm)} y2={y(rpm)} stroke="var(--color-ink)" />
                   {named && (
                     <text className="mono text-body" x={ROD_LEFT - 30} y={y(rpm) + 5} textAnchor="end">
                       {rpm}
@@ -85,31 +86,21 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
                 </g>
               );
             })}
-            {full && (
-              <line
-                x1={ROD_LEFT}
-                x2={ROD_RIGHT + 8}
-                y1={y(full)}
-                y2={y(full)}
-                stroke="var(--color-ink)"
-                strokeWidth={2}
-              />
-            )}
+            {full && <line x1={ROD_LEFT} x2={ROD_RIGHT + 8} y1={y(full)} y2={y(full)} stroke="var(--color-ink)" strokeWidth={2} />}
           </>
         )}
-        <rect
-          x={ROD_LEFT}
-          y={PAD.top}
-          width={ROD_RIGHT - ROD_LEFT}
-          height={inner}
-          fill="none"
-          stroke="var(--color-ink)"
-          strokeWidth={1.5}
-        />
+        <rect x={ROD_LEFT} y={PAD.top} width={ROD_RIGHT - ROD_LEFT} height={inner} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} />
         {top !== null &&
           frame.taps.map((tap) => (
             <g key={tap.role}>
-              <rect x={ROD_LEFT - 7} width={5} y={y(tap.high_rpm)} height={Math.max(2, y(tap.low_rpm) - y(tap.high_rpm))} fill="var(--color-air)" opacity={0.45} />
+              <rect
+                x={ROD_LEFT - 7}
+                width={5}
+                y={y(tap.high_rpm)}
+                height={Math.max(2, y(tap.low_rpm) - y(tap.high_rpm))}
+                fill="var(--color-air)"
+                opacity={0.45}
+              />
               <path d={`M${ROD_LEFT - 26} ${y(tap.speed_rpm)} H${ROD_LEFT}`} stroke="var(--color-air)" strokeWidth={2} />
               <text x={ROD_LEFT - 28} y={y(tap.speed_rpm) - 3} textAnchor="start" className="on-paper text-note" style={{ fill: 'var(--color-air)' }}>
                 {tap.lead}
@@ -126,7 +117,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
             <MarkDrawing key={mark.step} mark={mark} y={y} labelY={labels.get(mark.step) ?? 0} on={mark.step === selected} notch={!aim} />
           ))}
         <text className="text-note" x={4} y={height - 12} opacity={0.75}>
-          ▸ wanted  ▮ expected  ● read
+          ▸ wanted ▮ expected ● read
         </text>
       </svg>
       {full !== null &&
@@ -158,7 +149,9 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               style={{ left: LABEL_LEFT, width: 226 - LABEL_LEFT - 8, top: at - 40 }}
             >
               <span className="text-title leading-[22px] font-bold">{mark.step}</span>
-              <span className="mono text-lead leading-[22px]">{mark.verdict === 'ok' ? mark.share_text : mark.verdict === 'barred' ? 'barred' : 'no start'}</span>
+              <span className="mono text-lead leading-[22px]">
+                {mark.verdict === 'ok' ? mark.share_text : mark.verdict === 'barred' ? 'barred' : 'no start'}
+              </span>
             </button>
           );
         })}
@@ -186,19 +179,8 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
             >
               <svg width={70} height={24} className="pointer-events-none absolute -top-3 left-0 overflow-visible" aria-hidden="true">
                 <line x1={44} x2={70} y1={12} y2={12} stroke={i + 1 === selected ? 'var(--color-copper)' : 'var(--color-ink)'} strokeWidth={1.5} />
-                <path
-                  d="M24 3 L43 12 L24 21 Z"
-                  fill={i + 1 === selected ? 'var(--color-copper)' : 'var(--color-ink)'}
-                />
-                <rect
-                  x={20}
-                  y={-1}
-                  width={27}
-                  height={26}
-                  fill="none"
-                  strokeWidth={2}
-                  className="stroke-transparent group-focus-visible:stroke-copper"
-                />
+                <path d="M24 3 L43 12 L24 21 Z" fill={i + 1 === selected ? 'var(--color-copper)' : 'var(--color-ink)'} />
+                <rect x={20} y={-1} width={27} height={26} fill="none" strokeWidth={2} className="stroke-transparent group-focus-visible:stroke-copper" />
               </svg>
             </Slider.Thumb>
           ))}
@@ -216,7 +198,11 @@ const barred = (zone: Frame['zones'][number]) => zone.kind === 'barred';
 /** Full speed and the speeds to keep away from, in words. */
 function keepAway(frame: Frame): string {
   const full = frame.full ? `Full speed ${frame.full.number} rpm.` : 'Full speed is not known yet.';
-  return [full, ...frame.taps.map((t) => `Tap ${t.lead}, ${t.role}: ${t.text}.`), ...frame.zones.map((z) => `${Math.round(z.low_rpm)} to ${Math.round(z.high_rpm)} rpm: ${z.text}.`)].join(' ');
+  return [
+    full,
+    ...frame.taps.map((t) => `Tap ${t.lead}, ${t.role}: ${t.text}.`),
+    ...frame.zones.map((z) => `${Math.round(z.low_rpm)} to ${Math.round(z.high_rpm)} rpm: ${z.text}.`),
+  ].join(' ');
 }
 
 function speedOf(mark: Mark): number | null {
@@ -240,17 +226,9 @@ function MarkDrawing({ mark, y, labelY, on, notch }: { mark: Mark; y: Scale; lab
   const speed = speedOf(mark);
   return (
     <g>
-      {notch && mark.wanted_rpm !== null && (
-        <path d={`M${ROD_LEFT - 12} ${y(mark.wanted_rpm) - 6} l11 6 l-11 6 Z`} fill={colour} />
-      )}
+      {notch && mark.wanted_rpm !== null && <path d={`M${ROD_LEFT - 12} ${y(mark.wanted_rpm) - 6} l11 6 l-11 6 Z`} fill={colour} />}
       {typeof band?.low === 'number' && typeof band.high === 'number' && (
-        <rect
-          x={lane}
-          width={11}
-          y={y(band.high)}
-          height={Math.max(2, y(band.low) - y(band.high))}
-          fill={on ? 'var(--color-flow)' : 'var(--color-band)'}
-        />
+        <rect x={lane} width={11} y={y(band.high)} height={Math.max(2, y(band.low) - y(band.high))} fill={on ? 'var(--color-flow)' : 'var(--color-band)'} />
       )}
       {band && <line x1={lane - 2} x2={lane + 13} y1={y(band.value)} y2={y(band.value)} stroke={colour} strokeWidth={2} />}
       {speed !== null && (
@@ -261,9 +239,7 @@ function MarkDrawing({ mark, y, labelY, on, notch }: { mark: Mark; y: Scale; lab
           strokeWidth={on ? 1.5 : 1}
         />
       )}
-      {mark.measured_rpm !== null && (
-        <VerdictSign x={lane + 5.5} y={y(mark.measured_rpm)} verdict={mark.measured_verdict} />
-      )}
+      {mark.measured_rpm !== null && <VerdictSign x={lane + 5.5} y={y(mark.measured_rpm)} verdict={mark.measured_verdict} />}
     </g>
   );
 }

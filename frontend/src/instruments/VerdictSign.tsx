@@ -9,24 +9,10 @@ interface Props {
 /** Verdicts differ in shape: a filled ring within the band, an open diamond near it, an open triangle outside. */
 export function VerdictSign({ x, y, verdict }: Props) {
   if (verdict === 'fail') {
-    return (
-      <path
-        d={`M${x} ${y - 8} l8 14 h-16 Z`}
-        fill="var(--color-paper)"
-        stroke="var(--color-copper)"
-        strokeWidth={2.2}
-      />
-    );
+    return <path d={`M${x} ${y - 8} l8 14 h-16 Z`} fill="var(--color-paper)" stroke="var(--color-copper)" strokeWidth={2.2} />;
   }
   if (verdict === 'near') {
-    return (
-      <path
-        d={`M${x} ${y - 7} l7 7 l-7 7 l-7 -7 Z`}
-        fill="var(--color-paper)"
-        stroke="var(--color-ink)"
-        strokeWidth={2}
-      />
-    );
+    return <path d={`M${x} ${y - 7} l7 7 l-7 7 l-7 -7 Z`} fill="var(--color-paper)" stroke="var(--color-ink)" strokeWidth={2} />;
   }
   return <circle cx={x} cy={y} r={5} fill="var(--color-ink)" stroke="var(--color-paper)" strokeWidth={1.5} />;
 }

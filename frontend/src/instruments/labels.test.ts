@@ -2,7 +2,10 @@ import { describe, expect, it } from 'vitest';
 import { APART, LEAST_APART, placeLabels } from './labels';
 
 const heights = (at: number[], top = 20) => {
-  const placed = placeLabels(at.map((y, i) => ({ step: i + 1, at: y })), top);
+  const placed = placeLabels(
+    at.map((y, i) => ({ step: i + 1, at: y })),
+    top,
+  );
   return at.map((_, i) => placed.get(i + 1) ?? NaN);
 };
 

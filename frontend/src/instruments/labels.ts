@@ -1,5 +1,6 @@
 /** Room a label takes beside the staff, and the least when there are too many of them [px]. */
-export const APART = 40, LEAST_APART = 26;
+export const APART = 40,
+  LEAST_APART = 26;
 
 /** Heights of labels beside the staff, by step: each keeps clear of the one below it, and none leaves the top. */
 export function placeLabels(labels: readonly { step: number; at: number }[], top: number): Map<number, number> {

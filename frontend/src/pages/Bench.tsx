@@ -147,8 +147,8 @@ export default function Bench() {
         )}
         {total > 0 && total <= 4 && demo && filter === null && find === '' && (
           <p className="quiet mt-8 max-w-[560px] pl-2 text-body">
-            Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read; hatched are speeds to
-            keep away from. New here?{' '}
+            Each staff is one fan: notches are the speeds wanted, bars the speeds expected, dots the speeds read; hatched are speeds to keep away from. New
+            here?{' '}
             <button type="button" className="underline" onClick={() => void navigate(`/jobs/${demo.id}/size`)}>
               Go on with {demo.name}
             </button>
@@ -188,19 +188,13 @@ function useImport() {
 
 function Filter({ on, onClick, text, count }: { on: boolean; onClick: () => void; text: string; count: number }) {
   return (
-    <button
-      type="button"
-      aria-pressed={on}
-      onClick={onClick}
-      className={`h-11 border-b-[3px] ${on ? 'border-copper font-bold' : 'quiet border-transparent'}`}
-    >
+    <button type="button" aria-pressed={on} onClick={onClick} className={`h-11 border-b-[3px] ${on ? 'border-copper font-bold' : 'quiet border-transparent'}`}>
       {text} {count}
     </button>
   );
 }
 
-const urgent = (card: Card) =>
-  card.refused || card.marks.some((m) => m.measured_verdict === 'fail') || card.waits_for.includes('find out why');
+const urgent = (card: Card) => card.refused || card.marks.some((m) => m.measured_verdict === 'fail') || card.waits_for.includes('find out why');
 
 function spoken(card: Card): string {
   const marks = card.marks.map((m) => `step ${m.step} ${m.share_text}${m.measured_verdict ? ` ${m.measured_verdict}` : ''}`);

@@ -27,9 +27,33 @@ const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
 };
 
 const EMPTY_FRAME = {
-  missing: [], refused: '', suitability: [], cautions: [], waits_for: '', waits_kind: '', proved: false, synchronous_rpm: null, top_rpm: null,
-  full: null, zones: [], marks: [], paths: [], aims: [], aim_summary: '', parts: [], rules: [], miss_text: '', spreads: [], wiring: [],
-  proofs: [], proof_summary: '', checks: [], assumptions: [], lost_draws: 0, taps: [], method: null,
+  missing: [],
+  refused: '',
+  suitability: [],
+  cautions: [],
+  waits_for: '',
+  waits_kind: '',
+  proved: false,
+  synchronous_rpm: null,
+  top_rpm: null,
+  full: null,
+  zones: [],
+  marks: [],
+  paths: [],
+  aims: [],
+  aim_summary: '',
+  parts: [],
+  rules: [],
+  miss_text: '',
+  spreads: [],
+  wiring: [],
+  proofs: [],
+  proof_summary: '',
+  checks: [],
+  assumptions: [],
+  lost_draws: 0,
+  taps: [],
+  method: null,
 } satisfies Frame;
 
 const SIGN = { open: '○', begun: '◐', done: '●' } as const;
@@ -114,10 +138,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   }, []);
 
   const problem = live.problem ?? dropped ?? (back.error ? problemOf(back.error) : null) ?? page.problem;
-  const inHand = useMemo<JobInHand>(
-    () => ({ page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash }),
-    [draft, frame, page, selected],
-  );
+  const inHand = useMemo<JobInHand>(() => ({ page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash }), [draft, frame, page, selected]);
   const Stage = STAGES[here];
   return (
     <JobContext value={inHand}>
@@ -183,9 +204,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
                 <span className="sr-only">, {s.state}</span>
               </Link>
             ))}
-            {frame.waits_for && !frame.refused && (
-              <p className="quiet ml-auto min-w-0 self-center truncate text-body">next: {frame.waits_for}</p>
-            )}
+            {frame.waits_for && !frame.refused && <p className="quiet ml-auto min-w-0 self-center truncate text-body">next: {frame.waits_for}</p>}
           </nav>
           <Waiting jobId={jobId} />
           {problem && (
@@ -232,7 +251,8 @@ function focusStage() {
 /** Saved when, or that Fenwit is away and how much waits on this device. */
 function Saved({ page, away }: { page: JobPageData; away: boolean }) {
   const waiting = useOutbox().filter((e) => e.jobId === page.job.id).length;
-  const text = waiting > 0 ? `offline: ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept here` : away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`;
+  const text =
+    waiting > 0 ? `offline: ${waiting} ${waiting === 1 ? 'edit' : 'edits'} kept here` : away ? 'Fenwit does not answer' : `saved ${clock(page.saved_at)}`;
   return (
     <span className={`whitespace-nowrap ${waiting > 0 || away ? 'font-semibold text-copper' : 'quiet'}`} role="status">
       {text}

@@ -14,7 +14,16 @@ type Part = Schemas['PartShown'];
 type Edit = Required<Schemas['PartEdit']>;
 
 const EMPTY: Edit = {
-  version: 0, part_class: 'x2-film', nominal: '', measured: '', tolerance: '', rating: '', count: '1', place: '', note: '', gone: false,
+  version: 0,
+  part_class: 'x2-film',
+  nominal: '',
+  measured: '',
+  tolerance: '',
+  rating: '',
+  count: '1',
+  place: '',
+  note: '',
+  gone: false,
 };
 
 const DUTIES: [string, string][] = [
@@ -37,7 +46,8 @@ export default function ShelfPage() {
   const [, turnTheme] = useTheme();
   const findRef = useRef<HTMLInputElement>(null);
   const back = useMutation({
-    mutationFn: (way: 'undo' | 'redo') => answer(way === 'undo' ? api.POST('/api/shelf/undo', { body: { who } }) : api.POST('/api/shelf/redo', { body: { who } })),
+    mutationFn: (way: 'undo' | 'redo') =>
+      answer(way === 'undo' ? api.POST('/api/shelf/undo', { body: { who } }) : api.POST('/api/shelf/redo', { body: { who } })),
     onSuccess: (page) => client.setQueryData(['shelf'], page),
   });
   const { mutate: step } = back;
@@ -70,10 +80,22 @@ export default function ShelfPage() {
         </Link>
         <h1 className="text-lead font-bold">Shelf</h1>
         <div className="ml-auto flex items-center gap-5 text-body max-[900px]:gap-3">
-          <button type="button" className="link-button disabled:text-muted disabled:no-underline" disabled={!history.undo} title={`undo: ${history.undo}`} onClick={() => step('undo')}>
+          <button
+            type="button"
+            className="link-button disabled:text-muted disabled:no-underline"
+            disabled={!history.undo}
+            title={`undo: ${history.undo}`}
+            onClick={() => step('undo')}
+          >
             undo
           </button>
-          <button type="button" className="link-button disabled:text-muted disabled:no-underline" disabled={!history.redo} title={`redo: ${history.redo}`} onClick={() => step('redo')}>
+          <button
+            type="button"
+            className="link-button disabled:text-muted disabled:no-underline"
+            disabled={!history.redo}
+            title={`redo: ${history.redo}`}
+            onClick={() => step('redo')}
+          >
             redo
           </button>
           <a className="link-button inline-flex items-center" href="/api/shelf/parts.csv">
@@ -229,11 +251,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
   const [problem, setProblem] = useState<Problem | null>(null);
   const save = useMutation({
     mutationFn: (body: Edit) =>
-      answer(
-        id === null
-          ? api.POST('/api/shelf/parts', { body })
-          : api.PUT('/api/shelf/parts/{part_id}', { params: { path: { part_id: id } }, body }),
-      ),
+      answer(id === null ? api.POST('/api/shelf/parts', { body }) : api.PUT('/api/shelf/parts/{part_id}', { params: { path: { part_id: id } }, body })),
     onSuccess: (page) => {
       client.setQueryData(['shelf'], page);
       void client.invalidateQueries({ queryKey: ['of-shelf'] });
@@ -284,7 +302,11 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
       />
       {chosen?.refused && <p className="border-l-2 border-hazard pl-2 text-body">Never in series with the mains: {chosen.refused}</p>}
       <div className="grid grid-cols-3 gap-x-6 gap-y-2">
-        {field('nominal', chosen?.duty === 'switch' ? 'positions beside Off' : 'value, as printed', capacitor ? '2u7' : resistor ? '75k' : chosen?.duty === 'fuse' ? '630mA' : '4')}
+        {field(
+          'nominal',
+          chosen?.duty === 'switch' ? 'positions beside Off' : 'value, as printed',
+          capacitor ? '2u7' : resistor ? '75k' : chosen?.duty === 'fuse' ? '630mA' : '4',
+        )}
         {(capacitor || resistor) && field('measured', 'as measured', 'not measured')}
         {(capacitor || resistor) && field('tolerance', 'tolerance', 'as usual')}
         {field('rating', resistor ? 'watts' : capacitor ? 'rated AC volts' : 'rated volts', resistor ? '1/2 W' : 'as usual')}

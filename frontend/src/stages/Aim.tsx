@@ -56,8 +56,7 @@ export default function Aim() {
     <div>
       {frame.aims.length === 0 ? (
         <p className="mb-3">
-          Which speeds are wanted? Type the first one, as rpm or per cent of full speed. Full speed is{' '}
-          <span className="mono">{frame.full.number}</span> rpm.
+          Which speeds are wanted? Type the first one, as rpm or per cent of full speed. Full speed is <span className="mono">{frame.full.number}</span> rpm.
         </p>
       ) : (
         <table className="w-full">
@@ -98,9 +97,7 @@ export default function Aim() {
                 </td>
                 <td className="mono text-right">{why(a, 'watts', a.power_text)}</td>
                 <td className="mono text-right">{why(a, 'rise', a.rise_text && `${a.rise_text} ×`)}</td>
-                <td className="mono text-right">
-                  {a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}
-                </td>
+                <td className="mono text-right">{a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}</td>
                 <td className="text-right">
                   <button
                     type="button"
@@ -138,11 +135,7 @@ export default function Aim() {
           Add step
         </button>
         {wanted.length === 0 && (
-          <button
-            type="button"
-            className="button"
-            onClick={() => void save(() => ['40 %', '60 %', '80 %', '100 %']).then((p) => setProblem(unlessKept(p)))}
-          >
+          <button type="button" className="button" onClick={() => void save(() => ['40 %', '60 %', '80 %', '100 %']).then((p) => setProblem(unlessKept(p)))}>
             Four even steps
           </button>
         )}
@@ -165,9 +158,8 @@ export default function Aim() {
         </div>
       )}
       <p className="quiet mt-3 text-body">
-        Drag a notch on the staff, or move it with the arrow keys.{' '}
-        {needs.help}{' '}
-        “winding rise” is over the rise at full speed, an estimate; “start torque” is over break-away friction.
+        Drag a notch on the staff, or move it with the arrow keys. {needs.help} “winding rise” is over the rise at full speed, an estimate; “start torque” is
+        over break-away friction.
       </p>
       <div className="mt-3">
         <Cautions stage="aim" />

@@ -18,12 +18,12 @@ export default function HandOver() {
       <section aria-label="On paper">
         <h2 className="heading mb-1">Schematic</h2>
         {page.design ? (
-            <img
-              key={page.saved_at}
-              src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
-              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join("; ")}`}
-              className="schematic max-h-[320px] w-full object-contain object-left"
-            />
+          <img
+            key={page.saved_at}
+            src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
+            alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join('; ')}`}
+            className="schematic max-h-[320px] w-full object-contain object-left"
+          />
         ) : (
           <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
         )}
@@ -145,7 +145,12 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
             <li key={h.id} className="row-line py-1">
               ● {h.who}, {when(h.at)}
               {h.recheck_on && `; re-check ${h.recheck_on}`}
-              {h.revision !== null && <span className="quiet"> · revision {h.revision}, core {h.core_version}</span>}
+              {h.revision !== null && (
+                <span className="quiet">
+                  {' '}
+                  · revision {h.revision}, core {h.core_version}
+                </span>
+              )}
               {h.note && <span className="quiet block">{h.note}</span>}{' '}
               <Link to={`/jobs/${jobId}/print?signed=${h.id}`} className="underline">
                 as signed
@@ -161,7 +166,13 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
         </label>
         <label className="block">
           <span className="quiet block text-note">re-check on</span>
-          <input className="input mono" type="date" value={recheck} onChange={(e) => setRecheck(e.target.value)} aria-invalid={problem?.field === 'recheck_on'} />
+          <input
+            className="input mono"
+            type="date"
+            value={recheck}
+            onChange={(e) => setRecheck(e.target.value)}
+            aria-invalid={problem?.field === 'recheck_on'}
+          />
         </label>
         <label className="col-span-2 block">
           <span className="quiet block text-note">remark</span>

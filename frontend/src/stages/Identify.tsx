@@ -146,10 +146,7 @@ function Plate() {
         <span className="quiet block text-note" id="kind-label">
           motor kind
         </span>
-        <Select.Root
-          value={fan.motor_kind ?? ''}
-          onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}
-        >
+        <Select.Root value={fan.motor_kind ?? ''} onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}>
           <Select.Trigger aria-labelledby="kind-label" className="input flex items-center justify-between text-left font-semibold">
             <Select.Value placeholder="pick the kind of motor" />
             <Select.Icon>▾</Select.Icon>
@@ -204,9 +201,7 @@ function Plate() {
             </ul>
           </>
         ) : (
-          <p className="quiet mt-3">
-            Look for a run capacitor, copper rings in the pole faces, brushes, a click while running down, electronics on the motor.
-          </p>
+          <p className="quiet mt-3">Look for a run capacitor, copper rings in the pole faces, brushes, a click while running down, electronics on the motor.</p>
         )}
         <div className="mt-3">
           <Cautions stage="identify" />

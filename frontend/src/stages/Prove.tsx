@@ -35,13 +35,10 @@ export default function Prove() {
 
   const Tools = viewOf(design.design.method).ProveTools;
 
-  const newest = (row: Row) =>
-    page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
+  const newest = (row: Row) => page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
 
   const take = (row: Row, text: string): Promise<Problem | null> =>
-    save(
-      readingEdit(jobId, `step ${row.step}, ${row.name},`, withUnit(text, row.unit), row.quantity, row.step, who, newest(row)?.id ?? null),
-    );
+    save(readingEdit(jobId, `step ${row.step}, ${row.name},`, withUnit(text, row.unit), row.quantity, row.step, who, newest(row)?.id ?? null));
 
   function toNext(row: Row) {
     const at = rows.findIndex((r) => r.step === row.step && r.quantity === row.quantity);
@@ -104,9 +101,7 @@ export default function Prove() {
                 >
                   <td className={`pl-2 text-title font-bold ${step === selected ? 'text-copper' : ''}`}>
                     {i === 0 ? step : ''}
-                    <span className="quiet ml-2 text-note font-normal">
-                      {i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}
-                    </span>
+                    <span className="quiet ml-2 text-note font-normal">{i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}</span>
                   </td>
                   <td>{row.name}</td>
                   <td className="mono text-right">
@@ -145,7 +140,12 @@ export default function Prove() {
   );
 }
 
-const EXPLAINED: Record<string, string> = { speed_rpm: 'speed', motor_voltage_v: 'motor-volts', line_current_a: 'amps', extinction_angle_deg: 'regulator-volts' };
+const EXPLAINED: Record<string, string> = {
+  speed_rpm: 'speed',
+  motor_voltage_v: 'motor-volts',
+  line_current_a: 'amps',
+  extinction_angle_deg: 'regulator-volts',
+};
 
 function Explained({ row, children }: { row: Row; children: ReactNode }) {
   const what = EXPLAINED[row.quantity];

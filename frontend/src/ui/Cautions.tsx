@@ -6,7 +6,10 @@ import { useWho } from './who';
 
 /** The cautions of one stage, where the hazard arises; gating ones ask for a tick or a reading. */
 export function Cautions({
-  stage, part = 'all', brief = false, only,
+  stage,
+  part = 'all',
+  brief = false,
+  only,
 }: {
   stage: StageKey;
   part?: 'all' | 'first' | 'rest';
@@ -88,13 +91,7 @@ function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
         {byReading && (
           <label className="block w-36">
             <span className="quiet block text-note">volts read afterwards</span>
-            <input
-              className="input mono"
-              value={text}
-              onChange={(e) => setText(e.target.value)}
-              placeholder="2V"
-              aria-invalid={problem?.field === 'text'}
-            />
+            <input className="input mono" value={text} onChange={(e) => setText(e.target.value)} placeholder="2V" aria-invalid={problem?.field === 'text'} />
           </label>
         )}
         <label className="block w-36">

@@ -11,9 +11,7 @@ export function Numbers({ page, open, onOpenChange }: { page: JobPageData; open:
         <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content className="panel fixed left-1/2 top-1/2 z-20 flex max-h-[88vh] w-[1120px] max-w-[96vw] -translate-x-1/2 -translate-y-1/2 flex-col p-6">
           <Dialog.Title className="heading text-title">The numbers behind the pictures</Dialog.Title>
-          <Dialog.Description className="quiet mb-2">
-            As computed now, {page.fan.name}. A step that is barred or does not start has none.
-          </Dialog.Description>
+          <Dialog.Description className="quiet mb-2">As computed now, {page.fan.name}. A step that is barred or does not start has none.</Dialog.Description>
           {found.length === 0 ? (
             <p className="quiet py-6">{tables.isPending ? 'Fetching…' : 'Nothing is computed yet.'}</p>
           ) : (

@@ -22,9 +22,7 @@ interface Props {
 }
 
 /** An input that keeps its text by itself, commits on Enter or when left, and never loses what was typed. */
-export function ValueField({
-  label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow,
-}: Props) {
+export function ValueField({ label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow }: Props) {
   const ownId = useId();
   const id = inputId ?? ownId;
   const [typed, setTyped] = useState<string | null>(null);
@@ -113,11 +111,7 @@ export function ValueField({
       ) : (
         <input {...shared} maxLength={120} placeholder={hint} className={`input placeholder:text-muted/60 ${mono ? 'mono' : ''}`} />
       )}
-      <div
-        id={`${id}-note`}
-        role={refused ? 'alert' : problem ? 'status' : undefined}
-        className={`text-note ${refused ? 'text-copper' : 'text-caution'}`}
-      >
+      <div id={`${id}-note`} role={refused ? 'alert' : problem ? 'status' : undefined} className={`text-note ${refused ? 'text-copper' : 'text-caution'}`}>
         {problem && (
           <>
             {problem.detail}

@@ -9,12 +9,7 @@ export function Why({ of, children, className = '', name }: { of: string; childr
   const [open, setOpen] = useState(false);
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
-      <Popover.Trigger
-        className={`why text-left ${className}`}
-        aria-label={name}
-        data-why={of}
-        onClick={(event) => event.stopPropagation()}
-      >
+      <Popover.Trigger className={`why text-left ${className}`} aria-label={name} data-why={of} onClick={(event) => event.stopPropagation()}>
         {children}
       </Popover.Trigger>
       <Popover.Portal>
@@ -36,10 +31,7 @@ function Explained({ of }: { of: string }) {
   const [jobId, savedAt] = [page.job.id, page.saved_at];
   const why = useQuery({
     queryKey: ['why', jobId, of, savedAt, draft],
-    queryFn: ({ signal }) =>
-      answer(
-        api.POST('/api/jobs/{job_id}/why', { params: { path: { job_id: jobId } }, body: { ...draft, of }, signal }),
-      ),
+    queryFn: ({ signal }) => answer(api.POST('/api/jobs/{job_id}/why', { params: { path: { job_id: jobId } }, body: { ...draft, of }, signal })),
   });
   if (why.isPending) return <p className="quiet">Working it out…</p>;
   if (why.isError) return <p role="alert">{problemOf(why.error).detail}</p>;

@@ -1,8 +1,7 @@
 /** Every key of the application, in one table: what is shown as help is what is listened to. */
 
 export type Action =
-  | 'select' | 'up' | 'down' | 'before' | 'after' | 'into' | 'table' | 'why' | 'undo' | 'redo' | 'print' | 'theme'
-  | 'bench' | 'shelf' | 'new' | 'find' | 'keys';
+  'select' | 'up' | 'down' | 'before' | 'after' | 'into' | 'table' | 'why' | 'undo' | 'redo' | 'print' | 'theme' | 'bench' | 'shelf' | 'new' | 'find' | 'keys';
 
 export type Place = 'job' | 'bench' | 'shelf';
 
@@ -23,22 +22,49 @@ export const KEYS: readonly Row[] = [
   {
     show: '↑ ↓',
     what: 'next step up or down; on a notch of the staff: move it by 1 rpm',
-    on: [['ArrowUp', 'up'], ['ArrowDown', 'down']],
+    on: [
+      ['ArrowUp', 'up'],
+      ['ArrowDown', 'down'],
+    ],
     places: ['job'],
   },
   { show: 'Page ↑ ↓', what: 'on a notch: move it by 10 rpm', on: [], places: ['job'] },
-  { show: '[  ]', what: 'stage before, stage after', on: [['[', 'before'], [']', 'after']], places: ['job'] },
+  {
+    show: '[  ]',
+    what: 'stage before, stage after',
+    on: [
+      ['[', 'before'],
+      [']', 'after'],
+    ],
+    places: ['job'],
+  },
   { show: 'Enter', what: 'in Prove and Measure: take the reading and go on to the next', on: [], places: ['job'] },
   { show: 'Esc', what: 'put a field back; once more: leave it', on: [], places: ['job'] },
   { show: 'g', what: 'into the stage: its first field or button', on: [['g', 'into']], places: ['job'] },
   { show: 't', what: 'table of the numbers behind the pictures', on: [['t', 'table']], places: ['job'] },
   { show: 'w', what: 'why this speed? Any underlined number answers the same with Enter', on: [['w', 'why']], places: ['job'] },
-  { show: 'u  U', what: 'undo, redo (Ctrl Z and Ctrl Y too)', on: [['u', 'undo'], ['U', 'redo']], places: ['job', 'shelf'] },
+  {
+    show: 'u  U',
+    what: 'undo, redo (Ctrl Z and Ctrl Y too)',
+    on: [
+      ['u', 'undo'],
+      ['U', 'redo'],
+    ],
+    places: ['job', 'shelf'],
+  },
   { show: 'p', what: 'printable page; on it: p prints, Esc goes back', on: [['p', 'print']], places: ['job'] },
   { show: 'd', what: 'dark or light', on: [['d', 'theme']], places: EVERYWHERE },
   { show: 'b', what: 'to the Bench', on: [['b', 'bench']], places: ['job', 'shelf'] },
   { show: 's', what: 'to the shelf', on: [['s', 'shelf']], places: ['job', 'bench'] },
-  { show: 'n  /', what: 'on Bench and shelf: new, find', on: [['n', 'new'], ['/', 'find']], places: ['bench', 'shelf'] },
+  {
+    show: 'n  /',
+    what: 'on Bench and shelf: new, find',
+    on: [
+      ['n', 'new'],
+      ['/', 'find'],
+    ],
+    places: ['bench', 'shelf'],
+  },
   { show: '?', what: 'these keys', on: [['?', 'keys']], places: EVERYWHERE },
 ];
 

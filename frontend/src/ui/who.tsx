@@ -31,13 +31,7 @@ export function WhoField() {
   return (
     <label className="flex items-center gap-2">
       <span className="quiet">at the bench</span>
-      <input
-        className="input w-28!"
-        value={who}
-        maxLength={120}
-        placeholder="your name"
-        onChange={(event) => setWho(event.target.value)}
-      />
+      <input className="input w-28!" value={who} maxLength={120} placeholder="your name" onChange={(event) => setWho(event.target.value)} />
     </label>
   );
 }

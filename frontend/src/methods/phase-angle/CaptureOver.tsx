@@ -29,8 +29,19 @@ export function CaptureOver({ step, setOver }: { step: number; setOver?: (shown:
     setBusy(true);
     setProblem(null);
     try {
-      const query = new URLSearchParams({ step: String(step), probe: factor, swap: String(other), take: String(keep), name: file.current.name.slice(0, 120), who });
-      const response = await fetch(`/api/jobs/${jobId}/captures?${query.toString()}`, { method: 'POST', body: file.current, headers: { 'Content-Type': 'text/csv' } });
+      const query = new URLSearchParams({
+        step: String(step),
+        probe: factor,
+        swap: String(other),
+        take: String(keep),
+        name: file.current.name.slice(0, 120),
+        who,
+      });
+      const response = await fetch(`/api/jobs/${jobId}/captures?${query.toString()}`, {
+        method: 'POST',
+        body: file.current,
+        headers: { 'Content-Type': 'text/csv' },
+      });
       const body: unknown = await response.json();
       if (!response.ok) {
         setProblem(isProblem(body) ? body : OFFLINE);
@@ -57,7 +68,14 @@ export function CaptureOver({ step, setOver }: { step: number; setOver?: (shown:
         {kept.data && kept.data.length > 0 ? ` (${kept.data.length} kept)` : ''}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content side="left" align="start" sideOffset={12} collisionPadding={12} className="z-20 max-h-[80vh] w-[430px] max-w-[94vw] overflow-auto border border-ink bg-paper p-4" aria-label={`Capture of step ${step}`}>
+        <Popover.Content
+          side="left"
+          align="start"
+          sideOffset={12}
+          collisionPadding={12}
+          className="z-20 max-h-[80vh] w-[430px] max-w-[94vw] overflow-auto border border-ink bg-paper p-4"
+          aria-label={`Capture of step ${step}`}
+        >
           <h2 className="heading">A scope&rsquo;s capture of step {step}</h2>
           <p className="text-note">
             <span className="font-semibold">△ No clip of a scope belongs to the mains: a differential probe across the motor.</span>{' '}

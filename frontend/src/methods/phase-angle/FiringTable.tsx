@@ -45,7 +45,9 @@ export function FiringTable({ page, asked, change }: Props) {
   return (
     <div className="grid grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div>
-        {asked.fired_by === 'knob' && <p className="quiet text-note">The control on this view is a knob with a diac; a table would serve a microcontroller in its place.</p>}
+        {asked.fired_by === 'knob' && (
+          <p className="quiet text-note">The control on this view is a knob with a diac; a table would serve a microcontroller in its place.</p>
+        )}
         <div className="grid grid-cols-[1fr_64px_1.3fr_1.2fr] items-end gap-x-4">
           <label className="block">
             <span className="quiet block text-note">steps even in</span>
@@ -59,7 +61,14 @@ export function FiringTable({ page, asked, change }: Props) {
           </label>
           <label className="block">
             <span className="quiet block text-note">steps</span>
-            <input className="input mono" disabled={spacing === 'steps'} value={steps} inputMode="numeric" aria-invalid={!good} onChange={(e) => setSteps(e.target.value)} />
+            <input
+              className="input mono"
+              disabled={spacing === 'steps'}
+              value={steps}
+              inputMode="numeric"
+              aria-invalid={!good}
+              onChange={(e) => setSteps(e.target.value)}
+            />
           </label>
           <label className="block">
             <span className="quiet block text-note">from the zero pulse&rsquo;s</span>

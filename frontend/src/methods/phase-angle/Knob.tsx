@@ -22,7 +22,14 @@ const FIELDS: readonly [Field, string, string][] = [
   ['breakback', 'diac break-back', '10V'],
 ];
 /** What the core calls a field, where that is not its name here. */
-const CORE: Partial<Record<Field, string>> = { least: 'least_ohm', knob: 'knob_ohm', across: 'across_ohm', capacitor: 'capacitance_f', breakover: 'breakover_v', breakback: 'breakback_v' };
+const CORE: Partial<Record<Field, string>> = {
+  least: 'least_ohm',
+  knob: 'knob_ohm',
+  across: 'across_ohm',
+  capacitor: 'capacitance_f',
+  breakover: 'breakover_v',
+  breakback: 'breakback_v',
+};
 
 /** The diac network of a knob: typed part by part, answered at once. */
 export function Knob({ page, asked: control, change }: { page: JobPageData; asked: Control; change: (part: Partial<Control>) => void }) {
@@ -88,7 +95,11 @@ export function Knob({ page, asked: control, change }: { page: JobPageData; aske
                   {p.knob} knob, {p.least} in series, {p.capacitor}
                   {p.across && `, ${p.across} across`}; <span className="mono">{p.text}</span>
                 </span>
-                <button type="button" className="link-button" onClick={() => setParts({ ...parts, knob: p.knob, least: p.least, capacitor: p.capacitor, across: p.across, second_ohm: '', second_f: '' })}>
+                <button
+                  type="button"
+                  className="link-button"
+                  onClick={() => setParts({ ...parts, knob: p.knob, least: p.least, capacitor: p.capacitor, across: p.across, second_ohm: '', second_f: '' })}
+                >
                   take
                 </button>
               </li>
@@ -131,10 +142,17 @@ function TurnPlot({ knob: k, pending }: { knob: Schemas['KnobShown']; pending: b
   const [ref, { width }] = useSize();
   const height = 150;
   const top = Math.max(...k.down_rpm, 1) * 1.08;
-  const x = scaleLinear().domain([0, 1]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
-  const y = scaleLinear().domain([0, top]).range([height - PAD.bottom, PAD.top]);
+  const x = scaleLinear()
+    .domain([0, 1])
+    .range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
+  const y = scaleLinear()
+    .domain([0, top])
+    .range([height - PAD.bottom, PAD.top]);
   const draw = (values: readonly number[]) =>
-    line<number>().defined((v) => v > 0).x((_, i) => x(k.turn[i] ?? 0)).y((v) => y(v))([...values]) ?? '';
+    line<number>()
+      .defined((v) => v > 0)
+      .x((_, i) => x(k.turn[i] ?? 0))
+      .y((v) => y(v))([...values]) ?? '';
   return (
     <div ref={ref} className={`w-full ${pending ? 'opacity-60' : ''}`}>
       <svg width={width} height={height} role="img" aria-label={`Speed over the knob: ${k.range_text}; ${k.snap_text}`}>

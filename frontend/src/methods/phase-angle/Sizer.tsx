@@ -91,7 +91,12 @@ function Control() {
         )}
       </div>
       <div className="mt-1 flex shrink-0 flex-wrap items-center gap-x-6 border-t border-rule pt-1">
-        <RadioGroup.Root value={asked.fired_by} onValueChange={(v) => change({ fired_by: v as Control['fired_by'] })} aria-label="Fired by" className="flex gap-5">
+        <RadioGroup.Root
+          value={asked.fired_by}
+          onValueChange={(v) => change({ fired_by: v as Control['fired_by'] })}
+          aria-label="Fired by"
+          className="flex gap-5"
+        >
           <Pick value="knob" text="knob with diac" />
           <Pick value="table" text="microcontroller" />
         </RadioGroup.Root>
@@ -101,7 +106,14 @@ function Control() {
         </label>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           {tried && (
-            <input className="input w-44" value={name} maxLength={120} placeholder="a name, if it needs one" aria-label="name of this design" onChange={(e) => setName(e.target.value)} />
+            <input
+              className="input w-44"
+              value={name}
+              maxLength={120}
+              placeholder="a name, if it needs one"
+              aria-label="name of this design"
+              onChange={(e) => setName(e.target.value)}
+            />
           )}
           {edit && chosen && (
             <button type="button" className="link-button" onClick={() => (setEdit(null), setDraft(null), setProblem(null))}>
@@ -120,7 +132,11 @@ function Control() {
         </span>
       </div>
       <Refusal problem={wrong} className="" />
-      {page.design && !chosen && <p className="quiet text-note">Tried only: this job is regulated by {page.design.method_name}. While you are here the staff and the path show the triac.</p>}
+      {page.design && !chosen && (
+        <p className="quiet text-note">
+          Tried only: this job is regulated by {page.design.method_name}. While you are here the staff and the path show the triac.
+        </p>
+      )}
       <Tabs.Root value={tab} onValueChange={setTab} className="mt-1">
         <Tabs.List className="sticky -top-3 z-10 flex gap-6 overflow-x-auto bg-paper border-b border-rule max-[1100px]:gap-4" aria-label="About phase angle">
           {[

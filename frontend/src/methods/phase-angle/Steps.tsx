@@ -22,42 +22,47 @@ export function Steps({ shown, asked, selected, onSelect, change }: Props) {
   return (
     <div className="grid grid-cols-[minmax(0,1.9fr)_minmax(0,1fr)] gap-6 max-[1100px]:grid-cols-1">
       <div className="min-w-0 overflow-x-auto self-start">
-      <table className="w-full text-body">
-        <thead className="quiet text-note">
-          <tr>
-            <th className="w-10 text-left font-normal">step</th>
-            <th className="w-24 text-left font-normal">fires at</th>
-            <th className="text-right font-normal">speed, rpm</th>
-            {HEADS.map((h) => (
-              <th key={h} className="pl-3 text-right font-normal">
-                {h}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {shown.steps.map((s, i) => (
-            <tr key={s.step} className={`row-line cursor-pointer align-top ${s.step === selected ? 'bg-shade/50' : ''}`} onClick={() => onSelect(s.step)}>
-              <td className={`py-1.5 pl-1 text-lead font-bold ${s.step === selected ? 'text-copper' : ''}`}>{s.step}</td>
-              <td className="min-w-24 py-0.5 pr-3 [&_label]:sr-only">
-                <ValueField label={`firing angle of step ${s.step}`} text={s.firing_deg === null ? '' : s.firing_deg === 0 ? 'full on' : `${s.firing_deg.toFixed(1)}°`} hint="98°" onCommit={(text) => type(i, text === 'full on' ? '0' : text)} />
-              </td>
-              <td className="mono py-1.5 text-right whitespace-nowrap">{s.speed?.number ?? '–'}</td>
-              {s.cells.length > 0 ? (
-                s.cells.map((c, k) => (
-                  <td key={k} className="mono py-1.5 pl-3 text-right whitespace-nowrap">
-                    {c}
-                  </td>
-                ))
-              ) : (
-                <td colSpan={HEADS.length} className="py-1.5 pl-4 text-copper">
-                  {s.reason}
-                </td>
-              )}
+        <table className="w-full text-body">
+          <thead className="quiet text-note">
+            <tr>
+              <th className="w-10 text-left font-normal">step</th>
+              <th className="w-24 text-left font-normal">fires at</th>
+              <th className="text-right font-normal">speed, rpm</th>
+              {HEADS.map((h) => (
+                <th key={h} className="pl-3 text-right font-normal">
+                  {h}
+                </th>
+              ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            {shown.steps.map((s, i) => (
+              <tr key={s.step} className={`row-line cursor-pointer align-top ${s.step === selected ? 'bg-shade/50' : ''}`} onClick={() => onSelect(s.step)}>
+                <td className={`py-1.5 pl-1 text-lead font-bold ${s.step === selected ? 'text-copper' : ''}`}>{s.step}</td>
+                <td className="min-w-24 py-0.5 pr-3 [&_label]:sr-only">
+                  <ValueField
+                    label={`firing angle of step ${s.step}`}
+                    text={s.firing_deg === null ? '' : s.firing_deg === 0 ? 'full on' : `${s.firing_deg.toFixed(1)}°`}
+                    hint="98°"
+                    onCommit={(text) => type(i, text === 'full on' ? '0' : text)}
+                  />
+                </td>
+                <td className="mono py-1.5 text-right whitespace-nowrap">{s.speed?.number ?? '–'}</td>
+                {s.cells.length > 0 ? (
+                  s.cells.map((c, k) => (
+                    <td key={k} className="mono py-1.5 pl-3 text-right whitespace-nowrap">
+                      {c}
+                    </td>
+                  ))
+                ) : (
+                  <td colSpan={HEADS.length} className="py-1.5 pl-4 text-copper">
+                    {s.reason}
+                  </td>
+                )}
+              </tr>
+            ))}
+          </tbody>
+        </table>
       </div>
       <div>
         {shown.steps

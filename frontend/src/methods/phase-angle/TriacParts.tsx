@@ -46,7 +46,9 @@ export function TriacParts({ shown, asked, problem, change, explained }: Props) 
               <span className="font-bold">{p.name}</span>
               <span className="min-w-0">
                 <span className="font-semibold">{p.role}</span>, {p.text}
-                {(p.refusal || p.note) && <span className={`block text-note ${p.refusal ? 'font-semibold text-copper' : 'quiet'}`}>{p.refusal ? `△ ${p.refusal}` : p.note}</span>}
+                {(p.refusal || p.note) && (
+                  <span className={`block text-note ${p.refusal ? 'font-semibold text-copper' : 'quiet'}`}>{p.refusal ? `△ ${p.refusal}` : p.note}</span>
+                )}
               </span>
               {worst ? <Bar share={worst.share} name={`${p.role}: ${worst.burden} ${worst.text}`} /> : <span />}
               <span className="text-right">

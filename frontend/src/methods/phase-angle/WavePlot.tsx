@@ -14,10 +14,19 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
   const t = wave.theta_deg;
   const volts = Math.max(...wave.supply_v.map(Math.abs), ...wave.motor_v.map(Math.abs), ...(over?.motor_v.map(Math.abs) ?? []), 1) * 1.05;
   const amps = Math.max(...wave.line_a.map(Math.abs), ...wave.main_a.map(Math.abs), 1e-6) * 1.25;
-  const x = scaleLinear().domain([0, 360]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
-  const y = scaleLinear().domain([-volts, volts]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
-  const ya = scaleLinear().domain([-amps, amps]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
-  const draw = (values: readonly number[], scale: (v: number) => number) => line<number>().x((_, i) => x(t[i] ?? 0)).y((v) => scale(v))([...values]) ?? '';
+  const x = scaleLinear()
+    .domain([0, 360])
+    .range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
+  const y = scaleLinear()
+    .domain([-volts, volts])
+    .range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
+  const ya = scaleLinear()
+    .domain([-amps, amps])
+    .range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]);
+  const draw = (values: readonly number[], scale: (v: number) => number) =>
+    line<number>()
+      .x((_, i) => x(t[i] ?? 0))
+      .y((v) => scale(v))([...values]) ?? '';
   const at = Math.min(t.length - 1, Math.max(0, Math.round((cursor / 360) * t.length)));
   const read = (values: readonly number[]) => values[at] ?? 0;
   const milli = (v: number) => `${(1e3 * v).toFixed(0)} mA`;
@@ -76,7 +85,11 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
           <Labels wave={wave} x={x} y={y} ya={ya} />
           {over && (
             <path
-              d={line<number>().x((_, i) => x(over.theta_deg[i] ?? 0)).y((v) => y(v))([...over.motor_v]) ?? ''}
+              d={
+                line<number>()
+                  .x((_, i) => x(over.theta_deg[i] ?? 0))
+                  .y((v) => y(v))([...over.motor_v]) ?? ''
+              }
               fill="none"
               stroke="var(--color-hazard)"
               strokeWidth={2.4}
@@ -87,16 +100,31 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
           <line x1={x(t[at] ?? 0)} x2={x(t[at] ?? 0)} y1={PAD.top} y2={height - PAD.bottom} stroke="var(--color-copper)" opacity={0.6} />
         </svg>
       </div>
-      <Slider.Root className="relative flex h-6 touch-none items-center select-none" style={{ marginLeft: PAD.left, marginRight: PAD.right }} min={0} max={359} step={1} value={[Math.round(cursor)]} onValueChange={([v]) => setCursor(v ?? 0)} aria-label="cursor">
+      <Slider.Root
+        className="relative flex h-6 touch-none items-center select-none"
+        style={{ marginLeft: PAD.left, marginRight: PAD.right }}
+        min={0}
+        max={359}
+        step={1}
+        value={[Math.round(cursor)]}
+        onValueChange={([v]) => setCursor(v ?? 0)}
+        aria-label="cursor"
+      >
         <Slider.Track className="relative h-px grow bg-rule">
           <Slider.Range className="absolute h-full" />
         </Slider.Track>
         <Slider.Thumb className="block size-5 rounded-full border-2 border-copper bg-paper" aria-label="cursor, degrees" />
       </Slider.Root>
       <div className="flex items-start justify-between gap-3">
-      <p className="mono pt-1.5 text-note" aria-live="polite">
-          {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong> {read(wave.motor_v).toFixed(0)} V{' '}
-          {over && <>{'· captured '}{captured(over, t[at] ?? 0)} V{' · '}</>}
+        <p className="mono pt-1.5 text-note" aria-live="polite">
+          {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong>{' '}
+          {read(wave.motor_v).toFixed(0)} V{' '}
+          {over && (
+            <>
+              {'· captured '}
+              {captured(over, t[at] ?? 0)} V{' · '}
+            </>
+          )}
           <span className="text-copper">line</span> {milli(read(wave.line_a))}
           {wave.auxiliary_a.length > 0 && (
             <>

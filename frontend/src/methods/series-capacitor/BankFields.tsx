@@ -43,8 +43,7 @@ function CapacitorFields({ part, bank, choose, saveSizing }: Props & { bank: Ban
   );
   if (!mine) return null;
   // What is typed here is another part than the one on the shelf, until it is put there.
-  const put = (edit: Partial<Capacitor>) =>
-    choose({ ...bank, capacitors: bank.capacitors.map((c, i) => (i === at ? { ...c, shelf_id: null, ...edit } : c)) });
+  const put = (edit: Partial<Capacitor>) => choose({ ...bank, capacitors: bank.capacitors.map((c, i) => (i === at ? { ...c, shelf_id: null, ...edit } : c)) });
   const aside = page.aside.find((a) => a.part_id === part.shelf_id);
   const fixed = page.sizing.fixed ?? [];
   const isFixed = fixed.some((f) => f.value === mine.value && f.measured === mine.measured);

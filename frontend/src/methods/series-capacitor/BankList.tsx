@@ -152,18 +152,37 @@ function Search({ page, save }: { page: JobPageData; save: (sizing: Sizing) => P
         {words.join(' · ')}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="end" collisionPadding={12} className="panel z-30 max-h-(--radix-popover-content-available-height) w-[430px] max-w-[94vw] overflow-auto px-5 py-3 text-body">
+        <Popover.Content
+          align="end"
+          collisionPadding={12}
+          className="panel z-30 max-h-(--radix-popover-content-available-height) w-[430px] max-w-[94vw] overflow-auto px-5 py-3 text-body"
+        >
           <h3 className="heading">What the search works with</h3>
-          <Choice label="positions beside Off" value={String(sw.positions)} options={['2', '3', '4', '5', '6']} onPick={(v) => put({ switch: { ...sw, positions: Number(v) } })} />
+          <Choice
+            label="positions beside Off"
+            value={String(sw.positions)}
+            options={['2', '3', '4', '5', '6']}
+            onPick={(v) => put({ switch: { ...sw, positions: Number(v) } })}
+          />
           <Choice label="poles" value={String(sw.poles)} options={['1', '2']} onPick={(v) => put({ switch: { ...sw, poles: Number(v) } })} />
-          <Choice label="two capacitors in series" value={sw.series_pairs ? 'yes' : 'no'} options={['yes', 'no']} onPick={(v) => put({ switch: { ...sw, series_pairs: v === 'yes' } })} />
+          <Choice
+            label="two capacitors in series"
+            value={sw.series_pairs ? 'yes' : 'no'}
+            options={['yes', 'no']}
+            onPick={(v) => put({ switch: { ...sw, series_pairs: v === 'yes' } })}
+          />
           <Choice
             label="contacts"
             value={sw.make_before_break ? 'make first' : 'break first'}
             options={['break first', 'make first']}
             onPick={(v) => put({ switch: { ...sw, make_before_break: v === 'make first' } })}
           />
-          <Choice label="switch rated" value={`${sw.rated_voltage_v} V`} options={['250 V', '400 V']} onPick={(v) => put({ switch: { ...sw, rated_voltage_v: parseInt(v, 10) } })} />
+          <Choice
+            label="switch rated"
+            value={`${sw.rated_voltage_v} V`}
+            options={['250 V', '400 V']}
+            onPick={(v) => put({ switch: { ...sw, rated_voltage_v: parseInt(v, 10) } })}
+          />
           <Choice
             label="capacitors to buy"
             value={sizing.part_class ?? ''}

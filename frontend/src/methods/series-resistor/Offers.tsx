@@ -61,7 +61,13 @@ export function Offers({ shown, pending, full, wanted, chosen, tried, around, st
         })}
       </ul>
       <div className="border-t border-rule pt-1">
-        <Choice label="resistors to buy" value={around.build} options={(shown?.builds ?? []).map((o) => o.key)} say={(k) => text(shown?.builds, k)} onPick={(build) => void stand({ build: build as Around['build'] })} />
+        <Choice
+          label="resistors to buy"
+          value={around.build}
+          options={(shown?.builds ?? []).map((o) => o.key)}
+          say={(k) => text(shown?.builds, k)}
+          onPick={(build) => void stand({ build: build as Around['build'] })}
+        />
         <Choice
           label="around them"
           value={around.enclosure}

@@ -40,7 +40,12 @@ export function ResistorFields({ part, design, choose }: Props) {
     <div className="space-y-2">
       <div className="grid grid-cols-2 gap-4">
         <ValueField label={`resistor ${part.name}, as printed`} text={mine.value ?? ''} hint="470" onCommit={(value) => put({ value, measured: '' })} />
-        <ValueField label={`resistor ${part.name}, as measured cold`} text={mine.measured ?? ''} hint="not measured" onCommit={(measured) => put({ measured })} />
+        <ValueField
+          label={`resistor ${part.name}, as measured cold`}
+          text={mine.measured ?? ''}
+          hint="not measured"
+          onCommit={(measured) => put({ measured })}
+        />
         <ValueField label="rated watts; empty: Fenwit chooses" text={mine.watts ?? ''} hint={part.rating_text} onCommit={(watts) => put({ watts })} />
         <ValueField label="tolerance" text={mine.tolerance ?? ''} hint="5 %" onCommit={(tolerance) => put({ tolerance })} />
       </div>

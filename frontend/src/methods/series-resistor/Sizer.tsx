@@ -27,9 +27,7 @@ export default function Sizer() {
   const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
   const [typed, setTyped] = useState<Around>({ build: 'tube', enclosure: 'vented', room: '' });
   // What is chosen says what stands around it; before that it is said here.
-  const around: Around = chosen
-    ? { build: chosen.resistors[0]?.build ?? 'tube', enclosure: chosen.enclosure, room: chosen.room }
-    : typed;
+  const around: Around = chosen ? { build: chosen.resistors[0]?.build ?? 'tube', enclosure: chosen.enclosure, room: chosen.room } : typed;
   const tried = draft?.design?.method === METHOD ? draft.design : null;
   const found = useResistors(page, wanted, around, useSettled(tried ?? chosen));
   const choose = (design: Resistors): Promise<Problem | null> =>

@@ -43,8 +43,18 @@ export function Acceptance({ frame, noun, save }: { frame: Frame; noun: string; 
           ))}
         </div>
         <div className="mt-1">
-          <Choice label="bands must stand apart" value={page.bands_apart ? 'yes' : 'no'} options={['yes', 'no']} onPick={(v) => void save({ bands_apart: v === 'yes' })} />
-          <Choice label="must start on low mains" value={page.starts_low ? 'yes' : 'no'} options={['yes', 'no']} onPick={(v) => void save({ starts_low: v === 'yes' })} />
+          <Choice
+            label="bands must stand apart"
+            value={page.bands_apart ? 'yes' : 'no'}
+            options={['yes', 'no']}
+            onPick={(v) => void save({ bands_apart: v === 'yes' })}
+          />
+          <Choice
+            label="must start on low mains"
+            value={page.starts_low ? 'yes' : 'no'}
+            options={['yes', 'no']}
+            onPick={(v) => void save({ starts_low: v === 'yes' })}
+          />
         </div>
       </section>
     </div>

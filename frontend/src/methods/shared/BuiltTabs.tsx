@@ -22,8 +22,15 @@ export function BuiltTabs({ frame, noun, more, children }: Props) {
   const [tab, setTab] = useState('parts');
   const missed = frame.rules.filter((r) => !r.met).length;
   return (
-    <Tabs.Root value={tab} onValueChange={setTab} className={`mt-1 flex min-h-0 flex-col ${frame.parts.length > 0 ? 'flex-[1_1_250px] max-[900px]:flex-none' : 'flex-none'}`}>
-      <Tabs.List className="flex shrink-0 gap-7 overflow-x-auto overflow-y-hidden border-b border-rule whitespace-nowrap max-[900px]:gap-4" aria-label={`About the ${noun}`}>
+    <Tabs.Root
+      value={tab}
+      onValueChange={setTab}
+      className={`mt-1 flex min-h-0 flex-col ${frame.parts.length > 0 ? 'flex-[1_1_250px] max-[900px]:flex-none' : 'flex-none'}`}
+    >
+      <Tabs.List
+        className="flex shrink-0 gap-7 overflow-x-auto overflow-y-hidden border-b border-rule whitespace-nowrap max-[900px]:gap-4"
+        aria-label={`About the ${noun}`}
+      >
         <Tabs.Trigger value="parts" className="tab -mb-px">
           Parts and what they bear
         </Tabs.Trigger>

@@ -26,8 +26,15 @@ export function Parts({ frame, empty, fields }: Props) {
         const worst = part.stresses[part.worst];
         const aside = page.aside.find((a) => a.part_id === part.shelf_id);
         return (
-          <li key={part.name} className="grid grid-cols-[44px_minmax(0,1.5fr)_116px_minmax(70px,1fr)_124px_minmax(0,1.1fr)] items-center gap-3 border-b border-rule text-body max-[1100px]:grid-cols-[44px_minmax(0,1.5fr)_60px_110px_minmax(0,1fr)]">
-            {tried ? <span className="flex min-h-[34px] items-center font-bold">{part.name}</span> : <Opened part={part}>{part.editable && fields(part)}</Opened>}
+          <li
+            key={part.name}
+            className="grid grid-cols-[44px_minmax(0,1.5fr)_116px_minmax(70px,1fr)_124px_minmax(0,1.1fr)] items-center gap-3 border-b border-rule text-body max-[1100px]:grid-cols-[44px_minmax(0,1.5fr)_60px_110px_minmax(0,1fr)]"
+          >
+            {tried ? (
+              <span className="flex min-h-[34px] items-center font-bold">{part.name}</span>
+            ) : (
+              <Opened part={part}>{part.editable && fields(part)}</Opened>
+            )}
             <span className={`min-w-0 ${part.refusal ? 'py-1 text-copper' : ''}`}>
               <span className="block truncate" title={part.text}>
                 {part.text}

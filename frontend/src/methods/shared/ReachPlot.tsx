@@ -27,7 +27,15 @@ export function ReachPlot({ reach, frame }: { reach: Reach; frame: Frame }) {
       >
         {(inside) => {
           const x = (at: number) => inside.x(at * axis.scale);
-          const under = inside.pointer === null ? null : shown[nearest(shown.map((p) => Math.log(p.at)), Math.log(inside.pointer / axis.scale))];
+          const under =
+            inside.pointer === null
+              ? null
+              : shown[
+                  nearest(
+                    shown.map((p) => Math.log(p.at)),
+                    Math.log(inside.pointer / axis.scale),
+                  )
+                ];
           return (
             <>
               <Hatch id="plot-hatch" />
@@ -90,7 +98,13 @@ function Closed({ points, reason, x, inside }: { points: Point[]; reason: string
         <rect x={x(s.from)} width={wide} y={inside.top} height={inside.bottom - inside.top} fill="url(#plot-hatch)" opacity={0.55} />
         {wide > 50 &&
           words.map((word, i) => (
-            <text key={word} x={x(s.from) + 6} y={inside.top + 18 + 16 * i} className="on-paper axis-mark" style={{ fill: 'var(--color-caution)', fontWeight: 600 }}>
+            <text
+              key={word}
+              x={x(s.from) + 6}
+              y={inside.top + 18 + 16 * i}
+              className="on-paper axis-mark"
+              style={{ fill: 'var(--color-caution)', fontWeight: 600 }}
+            >
               {word}
             </text>
           ))}
@@ -99,7 +113,19 @@ function Closed({ points, reason, x, inside }: { points: Point[]; reason: string
   });
 }
 
-function StepOnCurve({ mark, x, inside, on, onSelect }: { mark: Frame['marks'][number]; x: number; inside: Inside; on: boolean; onSelect: (step: number) => void }) {
+function StepOnCurve({
+  mark,
+  x,
+  inside,
+  on,
+  onSelect,
+}: {
+  mark: Frame['marks'][number];
+  x: number;
+  inside: Inside;
+  on: boolean;
+  onSelect: (step: number) => void;
+}) {
   const colour = on ? 'var(--color-copper)' : 'var(--color-ink)';
   const speed = mark.predicted?.value ?? null;
   const floor = inside.y(0);

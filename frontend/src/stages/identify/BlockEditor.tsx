@@ -54,7 +54,11 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
           </div>
         ))}
         {steps.length < 8 && (
-          <button type="button" className="link-button self-end" onClick={() => set({ steps: [...steps, { name: String(steps.length + 1), line: '', joined: '' }] })}>
+          <button
+            type="button"
+            className="link-button self-end"
+            onClick={() => set({ steps: [...steps, { name: String(steps.length + 1), line: '', joined: '' }] })}
+          >
             one more step
           </button>
         )}
@@ -85,7 +89,17 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
 const changed = (steps: readonly Step[], at: number, change: Partial<Step>): Step[] => steps.map((s, i) => (i === at ? { ...s, ...change } : s));
 
 /** Sections as rows: name, the two leads, what is printed. */
-export function SectionRows({ sections, onChange, problem, path }: { sections: readonly Section[]; onChange: (sections: Section[]) => void; problem: Problem | null; path: string }) {
+export function SectionRows({
+  sections,
+  onChange,
+  problem,
+  path,
+}: {
+  sections: readonly Section[];
+  onChange: (sections: Section[]) => void;
+  problem: Problem | null;
+  path: string;
+}) {
   const classes = useClasses();
   const set = (at: number, change: Partial<Section>) => onChange(sections.map((s, i) => (i === at ? { ...s, ...change } : s)));
   return (
@@ -130,10 +144,21 @@ export function SectionRows({ sections, onChange, problem, path }: { sections: r
                 </select>
               </td>
               <td className="pr-2">
-                <input className="input mono" aria-label={`tolerance, section ${i + 1}`} value={s.tolerance ?? ''} placeholder="usual" onChange={(e) => set(i, { tolerance: e.target.value })} />
+                <input
+                  className="input mono"
+                  aria-label={`tolerance, section ${i + 1}`}
+                  value={s.tolerance ?? ''}
+                  placeholder="usual"
+                  onChange={(e) => set(i, { tolerance: e.target.value })}
+                />
               </td>
               <td>
-                <button type="button" className="link-button" aria-label={`take section ${i + 1} out`} onClick={() => onChange(sections.filter((_, j) => j !== i))}>
+                <button
+                  type="button"
+                  className="link-button"
+                  aria-label={`take section ${i + 1} out`}
+                  onClick={() => onChange(sections.filter((_, j) => j !== i))}
+                >
                   take out
                 </button>
               </td>
@@ -142,7 +167,11 @@ export function SectionRows({ sections, onChange, problem, path }: { sections: r
         </tbody>
       </table>
       {sections.length < 6 && (
-        <button type="button" className="link-button" onClick={() => onChange([...sections, { ...NEW_SECTION, name: String.fromCharCode(65 + sections.length) }])}>
+        <button
+          type="button"
+          className="link-button"
+          onClick={() => onChange([...sections, { ...NEW_SECTION, name: String.fromCharCode(65 + sections.length) }])}
+        >
           one more section
         </button>
       )}

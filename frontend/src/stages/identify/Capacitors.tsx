@@ -45,11 +45,7 @@ export function Capacitors() {
             A run capacitor alone is a block of one section. Speed sections stand between the motor's lead and the leads the switch feeds.
           </p>
         )}
-        <BlockEditor
-          block={block}
-          onKeep={(b) => keep({ block: b }, 'the block')}
-          onDone={() => setEditing(false)}
-        />
+        <BlockEditor block={block} onKeep={(b) => keep({ block: b }, 'the block')} onDone={() => setEditing(false)} />
       </section>
     );
   }
@@ -135,13 +131,16 @@ export function Capacitors() {
             </div>
             {complaint && shown.suspects.length > 0 && (
               <ol aria-label="Suspects" aria-live="polite">
-                {shown.suspects.slice(0, 4).filter((s, i) => i === 0 || s.likelihood >= 0.01).map((s) => (
-                  <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-body">
-                    <strong>{s.name}</strong>
-                    <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
-                    <span className="quiet text-note">{s.words}</span>
-                  </li>
-                ))}
+                {shown.suspects
+                  .slice(0, 4)
+                  .filter((s, i) => i === 0 || s.likelihood >= 0.01)
+                  .map((s) => (
+                    <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-body">
+                      <strong>{s.name}</strong>
+                      <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
+                      <span className="quiet text-note">{s.words}</span>
+                    </li>
+                  ))}
               </ol>
             )}
           </>
@@ -162,7 +161,15 @@ function problemLine(problem: Problem | null): ReactNode {
   ) : null;
 }
 
-function Reading({ asked, label, onTake }: { asked: Schemas['Wanted'] | undefined; label: string; onTake: (w: Schemas['Wanted'], text: string) => Promise<Problem | null> }) {
+function Reading({
+  asked,
+  label,
+  onTake,
+}: {
+  asked: Schemas['Wanted'] | undefined;
+  label: string;
+  onTake: (w: Schemas['Wanted'], text: string) => Promise<Problem | null>;
+}) {
   if (!asked) return <span />;
   return (
     <ValueField
@@ -199,7 +206,13 @@ function Discharge({ page, section }: { page: JobPageData; section: SectionShown
       </p>
       <label className="block w-28">
         <span className="quiet block text-note">volts afterwards</span>
-        <input className="input mono" value={text} placeholder="2V" onChange={(e) => setText(e.target.value)} aria-label={`volts left on section ${section.name}`} />
+        <input
+          className="input mono"
+          value={text}
+          placeholder="2V"
+          onChange={(e) => setText(e.target.value)}
+          aria-label={`volts left on section ${section.name}`}
+        />
       </label>
       <button type="submit" className="button" disabled={confirm.isPending}>
         Empty
@@ -247,7 +260,9 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
         if (now) setDraft(spare.length > 0 ? [...spare] : [{ name: 'A', lead_a: 'a', lead_b: 'b', rated: '', part_class: 'motor-run', tolerance: '' }]);
       }}
     >
-      <Dialog.Trigger className="button mt-3">{spare.length > 0 ? `spare block: ${spare.map((s) => `${s.lead_a}–${s.lead_b} ${s.rated}`).join(', ')}` : 'a spare block at hand?'}</Dialog.Trigger>
+      <Dialog.Trigger className="button mt-3">
+        {spare.length > 0 ? `spare block: ${spare.map((s) => `${s.lead_a}–${s.lead_b} ${s.rated}`).join(', ')}` : 'a spare block at hand?'}
+      </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
         <Dialog.Content className="panel fixed top-1/2 left-1/2 z-30 w-[640px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 p-5" aria-describedby={undefined}>
@@ -292,7 +307,11 @@ function Connections({ rows }: { rows: readonly Schemas['ConnectionRow'][] }) {
               onClick={() => setOpen(open === i ? -1 : i)}
             >
               <span className={`mono py-1 text-body ${open === i ? 'font-bold' : ''}`}>{r.title}</span>
-              {r.do_not ? <strong className="text-body whitespace-nowrap text-copper">do not</strong> : <span className="text-body whitespace-nowrap">off by {r.miss_text}</span>}
+              {r.do_not ? (
+                <strong className="text-body whitespace-nowrap text-copper">do not</strong>
+              ) : (
+                <span className="text-body whitespace-nowrap">off by {r.miss_text}</span>
+              )}
             </button>
             {open === i && (
               <div className="pb-2 text-body">

@@ -10,9 +10,13 @@ export function DriftPlot({ drift, day }: { drift: Schemas['DriftShown']; day: (
   const days = drift.points.map((p) => p.day);
   const first = Math.min(...days);
   const end = Math.max(...days, drift.leaves_day ?? 0, drift.leaves_high && drift.leaves_high < first + 4000 ? drift.leaves_high : 0);
-  const x = scaleLinear().domain([first, Math.max(end, first + 30)]).range([PAD.left, W - PAD.right]);
+  const x = scaleLinear()
+    .domain([first, Math.max(end, first + 30)])
+    .range([PAD.left, W - PAD.right]);
   const shares = drift.points.map((p) => p.share);
-  const y = scaleLinear().domain([Math.min(drift.low - 0.03, ...shares), Math.max(drift.high + 0.01, ...shares)]).range([H - PAD.bottom, PAD.top]);
+  const y = scaleLinear()
+    .domain([Math.min(drift.low - 0.03, ...shares), Math.max(drift.high + 0.01, ...shares)])
+    .range([H - PAD.bottom, PAD.top]);
   const [a, b] = drift.line;
   const slope = a && b && b.day > a.day ? (b.share - a.share) / (b.day - a.day) : 0;
   const lastDay = x.domain()[1] ?? first;
@@ -30,9 +34,19 @@ export function DriftPlot({ drift, day }: { drift: Schemas['DriftShown']; day: (
           </text>
         </g>
       ))}
-      {a && b && <line x1={x(a.day)} y1={y(a.share)} x2={x(lastDay)} y2={y(a.share + slope * (lastDay - a.day))} stroke="var(--color-copper)" strokeWidth={1.6} />}
+      {a && b && (
+        <line x1={x(a.day)} y1={y(a.share)} x2={x(lastDay)} y2={y(a.share + slope * (lastDay - a.day))} stroke="var(--color-copper)" strokeWidth={1.6} />
+      )}
       {drift.leaves_low && (
-        <line x1={x(Math.max(first, drift.leaves_low))} x2={x(Math.min(lastDay, drift.leaves_high ?? lastDay))} y1={y(drift.low)} y2={y(drift.low)} stroke="var(--color-copper)" strokeWidth={5} opacity={0.5} />
+        <line
+          x1={x(Math.max(first, drift.leaves_low))}
+          x2={x(Math.min(lastDay, drift.leaves_high ?? lastDay))}
+          y1={y(drift.low)}
+          y2={y(drift.low)}
+          stroke="var(--color-copper)"
+          strokeWidth={5}
+          opacity={0.5}
+        />
       )}
       {drift.points.map((p) => (
         <circle key={p.day} cx={x(p.day)} cy={y(p.share)} r={4.5} fill="var(--color-ink)" />

@@ -57,9 +57,7 @@ export function Evidence({ onPickKind }: { onPickKind: (kind: string) => Promise
           {evidence.kinds.map((k) => (
             <li key={k.kind} className="row-line py-1.5">
               <div className="flex items-center gap-3">
-                <span className={`min-w-0 flex-1 leading-tight ${k.kind === chosen ? 'font-bold text-copper' : 'font-semibold'}`}>
-                  {k.name}
-                </span>
+                <span className={`min-w-0 flex-1 leading-tight ${k.kind === chosen ? 'font-bold text-copper' : 'font-semibold'}`}>{k.name}</span>
                 <svg width={90} height={10} aria-hidden="true" className="shrink-0">
                   <rect width={90} height={10} fill="var(--color-shade)" />
                   <rect width={90 * k.likelihood} height={10} fill={k.kind === chosen ? 'var(--color-copper)' : 'var(--color-ink)'} />

@@ -16,7 +16,12 @@ export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<s
   const at = new Map(tree.nodes.map((n) => [n.name, n]));
   return (
     <div ref={ref} className="w-full">
-      <svg width={width} height={height} role="img" aria-label={`Winding: ${tree.sections.map((s) => `${s.start} to ${s.end} ${s.ohm_text}`).join(', ')}. ${tree.roles_text}`}>
+      <svg
+        width={width}
+        height={height}
+        role="img"
+        aria-label={`Winding: ${tree.sections.map((s) => `${s.start} to ${s.end} ${s.ohm_text}`).join(', ')}. ${tree.roles_text}`}
+      >
         {tree.sections.map((s) => {
           const a = at.get(s.start);
           const b = at.get(s.end);
@@ -33,10 +38,22 @@ export function LeadTree({ tree, colours }: { tree: Tree; colours: ReadonlyMap<s
                 strokeWidth={s.kind === 'main' ? 2.6 : 1.8}
                 strokeDasharray={s.settled ? undefined : '3 4'}
               />
-              <text className="mono on-paper text-body" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] - (slanted ? 0 : 13)} textAnchor={slanted ? 'start' : 'middle'} fontWeight={600}>
+              <text
+                className="mono on-paper text-body"
+                x={middle[0] + (slanted ? 10 : 0)}
+                y={middle[1] - (slanted ? 0 : 13)}
+                textAnchor={slanted ? 'start' : 'middle'}
+                fontWeight={600}
+              >
                 {s.ohm_text}
               </text>
-              <text className="on-paper text-note" x={middle[0] + (slanted ? 10 : 0)} y={middle[1] + (slanted ? 15 : 24)} textAnchor={slanted ? 'start' : 'middle'} opacity={0.8}>
+              <text
+                className="on-paper text-note"
+                x={middle[0] + (slanted ? 10 : 0)}
+                y={middle[1] + (slanted ? 15 : 24)}
+                textAnchor={slanted ? 'start' : 'middle'}
+                opacity={0.8}
+              >
                 {[KIND[s.kind] ?? '', s.residual_text].filter(Boolean).join(' ')}
               </text>
             </g>

@@ -12,8 +12,19 @@ type Wanted = Schemas['Wanted'];
 type Lead = Schemas['LeadEdit'];
 
 const SWATCH: Record<string, string> = {
-  white: '#ffffff', black: '#1b1b1b', blue: '#2f6fb5', red: '#b3342f', brown: '#7a4a2b', yellow: '#e0c53a', green: '#3f8a4f',
-  grey: '#8c8c8c', gray: '#8c8c8c', orange: '#d9792b', purple: '#6d4a92', violet: '#6d4a92', pink: '#d98aa4',
+  white: '#ffffff',
+  black: '#1b1b1b',
+  blue: '#2f6fb5',
+  red: '#b3342f',
+  brown: '#7a4a2b',
+  yellow: '#e0c53a',
+  green: '#3f8a4f',
+  grey: '#8c8c8c',
+  gray: '#8c8c8c',
+  orange: '#d9792b',
+  purple: '#6d4a92',
+  violet: '#6d4a92',
+  pink: '#d98aa4',
 };
 
 /** Ohms between leads, typed as they are probed; the winding grows beside them. */
@@ -45,7 +56,8 @@ export function Leads() {
   }
 
   function arrow(row: number, column: number, key: string): boolean {
-    const [r, c] = key === 'ArrowUp' ? [row - 1, column] : key === 'ArrowDown' ? [row + 1, column] : key === 'ArrowLeft' ? [row, column - 1] : [row, column + 1];
+    const [r, c] =
+      key === 'ArrowUp' ? [row - 1, column] : key === 'ArrowDown' ? [row + 1, column] : key === 'ArrowLeft' ? [row, column - 1] : [row, column + 1];
     const [a, b] = [leads[r], leads[c]];
     const to = a && b && r < c ? document.getElementById(cellId(`lead_ohm:${a.key ?? ''}:${b.key ?? ''}`)) : null;
     to?.focus();
@@ -148,10 +160,30 @@ export function Leads() {
             {leads.map((l, i) => (
               <div key={l.key} className="flex items-end gap-2">
                 <div className="w-14">
-                  <ValueField label="lead" text={l.name} mono={false} onCommit={(name) => setLeads(leads.map((o, j) => (i === j ? { ...o, name } : o)), name)} />
+                  <ValueField
+                    label="lead"
+                    text={l.name}
+                    mono={false}
+                    onCommit={(name) =>
+                      setLeads(
+                        leads.map((o, j) => (i === j ? { ...o, name } : o)),
+                        name,
+                      )
+                    }
+                  />
                 </div>
                 <div className="min-w-0 flex-1">
-                  <ValueField label="colour" text={l.colour ?? ''} mono={false} onCommit={(colour) => setLeads(leads.map((o, j) => (i === j ? { ...o, colour } : o)), colour)} />
+                  <ValueField
+                    label="colour"
+                    text={l.colour ?? ''}
+                    mono={false}
+                    onCommit={(colour) =>
+                      setLeads(
+                        leads.map((o, j) => (i === j ? { ...o, colour } : o)),
+                        colour,
+                      )
+                    }
+                  />
                 </div>
               </div>
             ))}
@@ -159,7 +191,11 @@ export function Leads() {
           </div>
           <div className="flex gap-4">
             {leads.length < 8 && (
-              <button type="button" className="link-button" onClick={() => void setLeads([...leads, { key: '', name: freeName(leads), colour: '' }], 'one more lead')}>
+              <button
+                type="button"
+                className="link-button"
+                onClick={() => void setLeads([...leads, { key: '', name: freeName(leads), colour: '' }], 'one more lead')}
+              >
                 one more lead
               </button>
             )}
@@ -192,7 +228,10 @@ export function Leads() {
           <>
             <LeadTree tree={best} colours={colours} />
             <p className="mt-1">
-              <strong>{best.share_text}</strong> <span className="quiet">of what fits; {best.residual_text}; {best.reasons.join('; ')}.</span>
+              <strong>{best.share_text}</strong>{' '}
+              <span className="quiet">
+                of what fits; {best.residual_text}; {best.reasons.join('; ')}.
+              </span>
             </p>
             {shown.roles.some((r) => r.share_text !== SURE) && (
               <p className="quiet text-body">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
@@ -200,7 +239,11 @@ export function Leads() {
             {best.other_text && <p className="quiet text-body">Else {best.other_text}.</p>}
             {shown.trees.length > 1 && (
               <p className="quiet text-body">
-                Also fits: {shown.trees.slice(1).map((t) => `${t.roles_text || 'no roles'} (${t.share_text}; ${t.sections.map((s) => `${s.start}–${s.end} ${s.ohm_text}`).join(', ')})`).join(' · ')}
+                Also fits:{' '}
+                {shown.trees
+                  .slice(1)
+                  .map((t) => `${t.roles_text || 'no roles'} (${t.share_text}; ${t.sections.map((s) => `${s.start}–${s.end} ${s.ohm_text}`).join(', ')})`)
+                  .join(' · ')}
               </p>
             )}
           </>
@@ -232,7 +275,11 @@ function Taps({ sheet, waits }: { sheet: Schemas['TapSheet'] | null; waits: stri
         <h2 className="heading">Taps, before power is applied</h2>
         <label className="text-note">
           <span className="quiet">start branch </span>
-          <select className="input w-auto!" value={page.findings.start_branch ?? ''} onChange={(e) => void keep({ start_branch: e.target.value }, 'the start branch')}>
+          <select
+            className="input w-auto!"
+            value={page.findings.start_branch ?? ''}
+            onChange={(e) => void keep({ start_branch: e.target.value }, 'the start branch')}
+          >
             <option value="">not known</option>
             <option value="whole-supply">across the supply</option>
             <option value="main-section">across main only</option>

@@ -78,7 +78,10 @@ function Register({ meters }: { meters: readonly Meter[] }) {
       <Dialog.Trigger className="link-button">instruments</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />
-        <Dialog.Content className="panel fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[720px] max-w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto p-5" aria-describedby={undefined}>
+        <Dialog.Content
+          className="panel fixed top-1/2 left-1/2 z-30 max-h-[90vh] w-[720px] max-w-[96vw] -translate-x-1/2 -translate-y-1/2 overflow-auto p-5"
+          aria-describedby={undefined}
+        >
           <Dialog.Title className="heading">Instruments, and what their data sheets let them miss</Dialog.Title>
           <ul className="my-2">
             {meters.map((m) => (
@@ -99,7 +102,14 @@ function Register({ meters }: { meters: readonly Meter[] }) {
             <div className="flex items-end gap-5">
               <label className="block flex-1">
                 <span className="quiet block text-note">{at ? 'name' : 'a new instrument'}</span>
-                <input className="input" value={draft.name} maxLength={120} placeholder="bench meter" aria-invalid={problem?.field === 'name'} onChange={(e) => setDraft({ ...draft, name: e.target.value })} />
+                <input
+                  className="input"
+                  value={draft.name}
+                  maxLength={120}
+                  placeholder="bench meter"
+                  aria-invalid={problem?.field === 'name'}
+                  onChange={(e) => setDraft({ ...draft, name: e.target.value })}
+                />
               </label>
               <label className="flex min-h-10 items-center gap-2">
                 <input type="checkbox" className="size-5" checked={draft.true_rms} onChange={(e) => setDraft({ ...draft, true_rms: e.target.checked })} />
@@ -121,7 +131,12 @@ function Register({ meters }: { meters: readonly Meter[] }) {
                 {draft.ranges.map((r, i) => (
                   <tr key={i}>
                     <td className="pr-3">
-                      <select className="input" aria-label={`function, range ${i + 1}`} value={r.quantity} onChange={(e) => set(i, { quantity: e.target.value })}>
+                      <select
+                        className="input"
+                        aria-label={`function, range ${i + 1}`}
+                        value={r.quantity}
+                        onChange={(e) => set(i, { quantity: e.target.value })}
+                      >
                         {FUNCTIONS.map((f) => (
                           <option key={f}>{f}</option>
                         ))}
@@ -129,11 +144,22 @@ function Register({ meters }: { meters: readonly Meter[] }) {
                     </td>
                     {(['up_to', 'percent', 'digits', 'resolution'] as const).map((key) => (
                       <td key={key} className="pr-3">
-                        <input className="input mono" aria-label={`${key.replace('_', ' ')}, range ${i + 1}`} aria-invalid={problem?.field === `ranges[${i}].${key}`} value={r[key] ?? ''} onChange={(e) => set(i, { [key]: e.target.value })} />
+                        <input
+                          className="input mono"
+                          aria-label={`${key.replace('_', ' ')}, range ${i + 1}`}
+                          aria-invalid={problem?.field === `ranges[${i}].${key}`}
+                          value={r[key] ?? ''}
+                          onChange={(e) => set(i, { [key]: e.target.value })}
+                        />
                       </td>
                     ))}
                     <td>
-                      <button type="button" className="link-button" aria-label={`take range ${i + 1} out`} onClick={() => setDraft({ ...draft, ranges: draft.ranges.filter((_, j) => j !== i) })}>
+                      <button
+                        type="button"
+                        className="link-button"
+                        aria-label={`take range ${i + 1} out`}
+                        onClick={() => setDraft({ ...draft, ranges: draft.ranges.filter((_, j) => j !== i) })}
+                      >
                         take out
                       </button>
                     </td>
@@ -141,7 +167,11 @@ function Register({ meters }: { meters: readonly Meter[] }) {
                 ))}
               </tbody>
             </table>
-            <button type="button" className="link-button" onClick={() => setDraft({ ...draft, ranges: [...draft.ranges, { quantity: 'current', up_to: '', percent: '', digits: '0', resolution: '' }] })}>
+            <button
+              type="button"
+              className="link-button"
+              onClick={() => setDraft({ ...draft, ranges: [...draft.ranges, { quantity: 'current', up_to: '', percent: '', digits: '0', resolution: '' }] })}
+            >
               one more range
             </button>
             {problem && (

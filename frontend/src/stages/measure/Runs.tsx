@@ -52,7 +52,11 @@ export function Runs({ onTake }: Props) {
               <p className="pb-2.5 font-semibold">{run.label}</p>
               {main.map(field)}
               {run.empty ? (
-                <button type="button" className="link-button whitespace-nowrap" onClick={() => drop.mutate(run.id, { onError: (e) => setProblem(problemOf(e)) })}>
+                <button
+                  type="button"
+                  className="link-button whitespace-nowrap"
+                  onClick={() => drop.mutate(run.id, { onError: (e) => setProblem(problemOf(e)) })}
+                >
                   put away
                 </button>
               ) : (

@@ -12,11 +12,18 @@ export function ShrinkPlot({ shrinks, step }: { shrinks: readonly Schemas['Shrin
   const high = Math.max(...shrinks.map((s) => s.high_rpm));
   const edge = Math.max(8, 0.08 * (high - low));
   const label = 214;
-  const x = scaleLinear().domain([Math.max(0, low - edge), high + edge]).range([label, Math.max(label + 1, width - 96)]);
+  const x = scaleLinear()
+    .domain([Math.max(0, low - edge), high + edge])
+    .range([label, Math.max(label + 1, width - 96)]);
   const height = PAD.top + shrinks.length * PAD.row + 22;
   return (
     <div ref={ref} className="w-full">
-      <svg width={width} height={height} role="img" aria-label={`Band of step ${step}: ${shrinks.map((s) => `after ${s.after} ${s.half_width_text}`).join(', ')}`}>
+      <svg
+        width={width}
+        height={height}
+        role="img"
+        aria-label={`Band of step ${step}: ${shrinks.map((s) => `after ${s.after} ${s.half_width_text}`).join(', ')}`}
+      >
         {x.ticks(4).map((v) => (
           <g key={v}>
             <line x1={x(v)} x2={x(v)} y1={PAD.top - 6} y2={height - 22} stroke="var(--color-rule)" />
@@ -36,7 +43,13 @@ export function ShrinkPlot({ shrinks, step }: { shrinks: readonly Schemas['Shrin
               <text className="text-body" x={0} y={y + 5} fontWeight={newest ? 700 : 400}>
                 {i === 0 ? s.after : `+ ${s.after}`}
               </text>
-              <rect x={x(s.low_rpm)} width={Math.max(2, x(s.high_rpm) - x(s.low_rpm))} y={y - 7} height={14} fill={newest ? 'var(--color-flow)' : 'var(--color-band)'} />
+              <rect
+                x={x(s.low_rpm)}
+                width={Math.max(2, x(s.high_rpm) - x(s.low_rpm))}
+                y={y - 7}
+                height={14}
+                fill={newest ? 'var(--color-flow)' : 'var(--color-band)'}
+              />
               <line x1={x(s.middle_rpm)} x2={x(s.middle_rpm)} y1={y - 10} y2={y + 10} stroke="var(--color-ink)" strokeWidth={2} />
               <text className="mono text-body" x={width - 4} y={y + 5} textAnchor="end" fontWeight={newest ? 700 : 400}>
                 {s.half_width_text}

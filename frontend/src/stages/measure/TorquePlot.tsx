@@ -16,11 +16,21 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
   // The fan sets the height: what the motor could give far above it tells nothing here.
   const fan = Math.max(...plot.points.map((p) => p.torque_nm), 1e-6);
   const top = Math.min(Math.max(...shown.flatMap((m) => [...m.high_nm])), 2.2 * fan);
-  const x = scaleLinear().domain([0, last]).range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
-  const y = scaleLinear().domain([0, top]).range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top]).clamp(true);
-  const draw = line<number>().x((_, i) => x(n[i] ?? 0)).y((v) => y(v));
+  const x = scaleLinear()
+    .domain([0, last])
+    .range([PAD.left, Math.max(PAD.left + 1, width - PAD.right)]);
+  const y = scaleLinear()
+    .domain([0, top])
+    .range([Math.max(PAD.top + 1, height - PAD.bottom), PAD.top])
+    .clamp(true);
+  const draw = line<number>()
+    .x((_, i) => x(n[i] ?? 0))
+    .y((v) => y(v));
   const band = (c: Schemas['Curve']) =>
-    area<number>().x((_, i) => x(n[i] ?? 0)).y0((_, i) => y(c.low_nm[i] ?? 0)).y1((_, i) => y(c.high_nm[i] ?? 0))([...c.torque_nm]) ?? '';
+    area<number>()
+      .x((_, i) => x(n[i] ?? 0))
+      .y0((_, i) => y(c.low_nm[i] ?? 0))
+      .y1((_, i) => y(c.high_nm[i] ?? 0))([...c.torque_nm]) ?? '';
   const under = pointer === null ? null : nearest(n, x.invert(pointer));
   const active = plot.motors.find((m) => m.step === selected) ?? plot.motors[0];
   return (
@@ -71,7 +81,14 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
           // Each curve is named where it leaves the plot at rest, or at its height there.
           const at = m.torque_nm[0] ?? 0;
           return (
-            <text key={m.label} className="on-paper text-note" x={PAD.left + 6} y={y(at) - 5} fontWeight={m.step === selected ? 700 : 400} style={{ fill: m.step === selected ? 'var(--color-copper)' : 'var(--color-ink)' }}>
+            <text
+              key={m.label}
+              className="on-paper text-note"
+              x={PAD.left + 6}
+              y={y(at) - 5}
+              fontWeight={m.step === selected ? 700 : 400}
+              style={{ fill: m.step === selected ? 'var(--color-copper)' : 'var(--color-ink)' }}
+            >
               {m.label}
             </text>
           );
@@ -80,8 +97,21 @@ export function TorquePlot({ plot, selected, onSelect }: { plot: Schemas['Torque
           .filter((p) => shown.some((m) => m.step === p.step))
           .map((p) => (
             <g key={p.label}>
-              <line x1={x(p.low_rpm)} x2={x(p.high_rpm)} y1={y(p.torque_nm)} y2={y(p.torque_nm)} stroke={p.step === selected ? 'var(--color-copper)' : 'var(--color-ink)'} strokeWidth={5} opacity={0.5} />
-              <circle cx={x(p.speed_rpm)} cy={y(p.torque_nm)} r={p.step === selected ? 6 : 4.5} fill={p.step === selected ? 'var(--color-copper)' : 'var(--color-ink)'} />
+              <line
+                x1={x(p.low_rpm)}
+                x2={x(p.high_rpm)}
+                y1={y(p.torque_nm)}
+                y2={y(p.torque_nm)}
+                stroke={p.step === selected ? 'var(--color-copper)' : 'var(--color-ink)'}
+                strokeWidth={5}
+                opacity={0.5}
+              />
+              <circle
+                cx={x(p.speed_rpm)}
+                cy={y(p.torque_nm)}
+                r={p.step === selected ? 6 : 4.5}
+                fill={p.step === selected ? 'var(--color-copper)' : 'var(--color-ink)'}
+              />
             </g>
           ))}
         {under !== null && active && (

@@ -30,7 +30,12 @@ export function Designs() {
           <p className="quiet text-note">Pointing at one, or tabbing to it, shows it on the staff and the path. One brought back has its readings again.</p>
           <ul className="mt-1">
             {page.designs.map((line) => (
-              <li key={line.id} className="row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-4 py-1.5" onPointerEnter={() => look(line)} onPointerLeave={() => setDraft(null)}>
+              <li
+                key={line.id}
+                className="row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-4 py-1.5"
+                onPointerEnter={() => look(line)}
+                onPointerLeave={() => setDraft(null)}
+              >
                 <span>
                   <span className="font-semibold">{line.name || line.method_name}</span>
                   <span className="quiet text-note">
@@ -44,7 +49,15 @@ export function Designs() {
                 {line.stands ? (
                   <span className="text-body">● stands</span>
                 ) : (
-                  <button type="button" className="button" disabled={again.isPending} onFocus={() => look(line)} onBlur={() => setDraft(null)} onClick={() => again.mutate(line, { onSuccess: () => setDraft(null) })} aria-label={`bring back revision ${line.revision}`}>
+                  <button
+                    type="button"
+                    className="button"
+                    disabled={again.isPending}
+                    onFocus={() => look(line)}
+                    onBlur={() => setDraft(null)}
+                    onClick={() => again.mutate(line, { onSuccess: () => setDraft(null) })}
+                    aria-label={`bring back revision ${line.revision}`}
+                  >
                     bring back
                   </button>
                 )}
