@@ -83,3 +83,46 @@ def test_the_registries_agree() -> None:
         assert regulation.design.method is key
         assert set(regulation.upgrades) == set(range(regulation.form)) or not regulation.told_by
         assert door_of(key).key is key
+
+
+IMPORT = re.compile(r"""^(?:import|export)\s[^'"]*?from\s+'(\.[^']+)'|^import\s+'(\.[^']+)'""", re.MULTILINE)
+
+
+def screen_imports() -> dict[Path, set[Path]]:
+    """Who of the front end imports whom, types included; what is loaded when first needed does not count."""
+    files = {p for p in SCREEN.rglob("*.ts*") if ".test." not in p.name}
+    found: dict[Path, set[Path]] = {}
+    for path in files:
+        found[path] = set()
+        for names in IMPORT.findall(path.read_text()):
+            base = (path.parent / (names[0] or names[1])).resolve()
+            options = [base.with_name(base.name + end) for end in (".ts", ".tsx", ".d.ts")]
+            found[path] |= {p for p in (*options, base / "index.ts", base / "index.tsx") if p in files}
+    return found
+
+
+def test_the_front_end_has_no_import_circle() -> None:
+    imports = screen_imports()
+    assert sum(map(len, imports.values())) > 200
+    done: set[Path] = set()
+
+    def walk(path: Path, trail: tuple[Path, ...]) -> None:
+        assert path not in trail, " → ".join(p.name for p in (*trail[trail.index(path) :], path))
+        if path not in done:
+            for other in sorted(imports[path]):
+                walk(other, (*trail, path))
+            done.add(path)
+
+    for path in sorted(imports):
+        walk(path, ())
+
+
+def test_a_stage_reaches_a_room_only_through_the_registry() -> None:
+    rooms = {SCREEN / "methods" / room.replace("_", "-") for room in ROOMS}
+    for path, others in screen_imports().items():
+        inside = next((room for room in rooms if room in path.parents), None)
+        for other in others:
+            owner = next((room for room in rooms if room in other.parents), None)
+            assert owner in (None, inside) or path == SCREEN / "methods" / "index.ts", (
+                f"{path.name} imports {other}"
+            )
