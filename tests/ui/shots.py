@@ -131,6 +131,17 @@ def _beside(tab: str, name: str) -> Callable[[Page, str], None]:
     return at
 
 
+def _resistors(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/1/size?by=series-resistor")
+    offers = page.get_by_role("region", name="Resistors")
+    offers.get_by_role("button", name="tapped chain").first.click()
+    page.get_by_role("button", name="resistor R1, read and edit").wait_for()
+    page.mouse.move(10, 790)
+    page.get_by_role("tab", name="Heat and energy").click()
+    page.locator("h1").click()
+    page.keyboard.press("2")
+
+
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
@@ -150,6 +161,7 @@ VIEWS = {
     "shelf": _shelf,
     "dark": _dark,
     "print": _print,
+    "resistors": _resistors,
 }
 
 
