@@ -9,10 +9,10 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from fenwit.core.errors import InputError
+from fenwit.core.methods.phase_angle.dropper import size_dropper
 from fenwit.core.methods.phase_angle.triac import (
     TriacDesign,
     TriacPart,
-    size_dropper,
     size_filter,
     size_snubber,
     size_triac,

@@ -13,7 +13,7 @@ from fenwit.core.job.findings import Findings, Lead
 from fenwit.core.motor.taps import StartBranch
 from fenwit.core.size.block import Block, BlockStep, Section, values_of
 from fenwit.store import codec
-from fenwit.web.models import (
+from fenwit.web.edits import (
     BlockEdit,
     BlockStepEdit,
     FindingsEdit,

@@ -60,6 +60,34 @@ def changed(database: Database, job_id: int) -> JobPage:
     return page
 
 
+def _signed(loaded: Loaded) -> list[Signed]:
+    design = loaded.design
+    return [
+        Signed(
+            id=h.id,
+            who=h.who,
+            note=h.note,
+            recheck_on=h.recheck_on,
+            core_version=h.core_version,
+            at=h.at,
+            revision=design.revision if design and design.id == h.design_id else None,
+        )
+        for h in loaded.handovers
+    ]
+
+
+def _printed(loaded: Loaded) -> list[Printed]:
+    return [
+        Printed(
+            field=a.field,
+            label=a.label,
+            text=typed_value(getattr(loaded.fan, a.field), a.dimension),
+            hint=a.hint,
+        )
+        for a in NAMEPLATE
+    ]
+
+
 def page_of(database: Database, loaded: Loaded) -> JobPage:
     """A loaded job, computed."""
     problem, computed = None, None
@@ -81,15 +109,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
         supply_volts_text=q.show(job.supply_voltage_v, q.VOLTAGE, 4),
         supply_hertz_text=q.show(job.supply_frequency_hz, q.FREQUENCY, 4),
-        printed=[
-            Printed(
-                field=a.field,
-                label=a.label,
-                text=typed_value(getattr(fan, a.field), a.dimension),
-                hint=a.hint,
-            )
-            for a in NAMEPLATE
-        ],
+        printed=_printed(loaded),
         wanted_readings=[wanted_row(a, loaded, found, keys) for a in fitting(MEASURED, fan.motor_kind)],
         sheet_readings=[
             wanted_row(a, loaded, found, keys, Stage.IDENTIFY) for a in sheet_asked(state.findings)
@@ -110,20 +130,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         starts_low=state.profile.starts_low,
         sizing=typed_sizing(state.sizing),
         aside=aside_of(database, loaded, computed),
-        handovers=[
-            Signed(
-                id=h.id,
-                who=h.who,
-                note=h.note,
-                recheck_on=h.recheck_on,
-                core_version=h.core_version,
-                at=h.at,
-                revision=loaded.design.revision
-                if loaded.design and loaded.design.id == h.design_id
-                else None,
-            )
-            for h in loaded.handovers
-        ],
+        handovers=_signed(loaded),
         history=history_state(loaded.history),
         readings=loaded.readings,
         confirmed=[

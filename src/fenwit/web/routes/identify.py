@@ -17,9 +17,10 @@ from fenwit.core.size.block import Complaint
 from fenwit.store import codec, events, history, jobs, readings
 from fenwit.store.database import Database
 from fenwit.store.readings import standing
+from fenwit.web.edits import Override
 from fenwit.web.fields import Db, JobId
 from fenwit.web.findings import findings_of, read_findings
-from fenwit.web.models import FanEdit, JobPage, Override
+from fenwit.web.models import FanEdit, JobPage
 from fenwit.web.page import Loaded, changed, load, must_compute, state_of
 from fenwit.web.page.asked import NAMEPLATE
 

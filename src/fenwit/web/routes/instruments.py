@@ -6,9 +6,9 @@ from fastapi import APIRouter
 
 from fenwit.store import instruments
 from fenwit.store.database import Database
+from fenwit.web.edits import InstrumentEdit, InstrumentShown
 from fenwit.web.fields import Db
 from fenwit.web.findings import instrument_of, read_instrument, typed_range
-from fenwit.web.models import InstrumentEdit, InstrumentShown
 
 router = APIRouter(prefix="/api/instruments", tags=["instruments"])
 

@@ -19,9 +19,10 @@ from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_F
 from fenwit.core.job.state import InLine, run_of
 from fenwit.store import events, history, instruments, jobs, readings, runs
 from fenwit.store.database import Database
+from fenwit.web.edits import NewRun
 from fenwit.web.fields import Db, JobId
 from fenwit.web.findings import instrument_of
-from fenwit.web.models import Confirmation, JobPage, NewReading, NewRun
+from fenwit.web.models import Confirmation, JobPage, NewReading
 from fenwit.web.page import Loaded, changed, load, must_compute, state_of
 from fenwit.web.page.asked import MEASURED, OPEN_READING, PROVED, SHORT_READING, Asked, run_asked, sheet_asked
 from fenwit.web.problems import Gated

@@ -13,7 +13,8 @@ from numpy.typing import NDArray
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.methods.phase_angle.triac import Dropper, TriacDesign, TriacPart, size_dropper
+from fenwit.core.methods.phase_angle.dropper import Dropper, size_dropper
+from fenwit.core.methods.phase_angle.triac import TriacDesign, TriacPart
 from fenwit.core.motor.kinds import Method
 from fenwit.core.operating import Source
 from fenwit.core.regulator.diac import DiacNetwork, Extinction, resistor_mean_square

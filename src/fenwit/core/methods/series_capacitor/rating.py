@@ -14,6 +14,10 @@ from fenwit.core.circuit.network import PositionSolution, solve_bank
 from fenwit.core.load import FanLoad
 from fenwit.core.methods.series_capacitor.design import BankDesign, Fitting, bank_circuit
 from fenwit.core.methods.series_capacitor.small_parts import (
+    AIR_C,
+    AIR_K_PER_W,
+    ENCLOSED,
+    TOUCHABLE,
     bleed_limit_ohm,
     capacitor_loss_w,
     equalising_current_a,
@@ -57,13 +61,6 @@ from fenwit.core.size.rated import (
 )
 
 FloatArray = NDArray[np.float64]
-
-TOUCHABLE = (34.0, 1.0)
-"""Volts left after seconds where somebody can touch the pins [V, s]"""
-ENCLOSED = (60.0, 60.0)
-"""Volts left after seconds inside a closed housing [V, s]"""
-AIR_C, AIR_K_PER_W = 40.0, 8.0
-"""Air around the housing, and how much warmer it is inside for each watt: an estimate [°C, K/W]"""
 
 
 @dataclass(frozen=True)

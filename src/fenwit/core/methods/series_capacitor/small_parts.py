@@ -9,6 +9,13 @@ from fenwit.core.errors import check_range
 
 FloatArray = NDArray[np.float64]
 
+TOUCHABLE = (34.0, 1.0)
+"""Volts left after seconds where somebody can touch the pins [V, s]"""
+ENCLOSED = (60.0, 60.0)
+"""Volts left after seconds inside a closed housing [V, s]"""
+AIR_C, AIR_K_PER_W = 40.0, 8.0
+"""Air around the housing, and how much warmer it is inside for each watt: an estimate [°C, K/W]"""
+
 
 def bleed_limit_ohm(capacitance_f: float, crest_v: float, safe_v: float, time_s: float) -> float:
     """Most ohms that empty a capacitor from its crest to safe volts in time, R = t / (C ln(V0/V_safe)).
