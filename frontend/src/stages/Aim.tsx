@@ -21,6 +21,8 @@ export default function Aim() {
   const saveJob = useEdits(page.job.id, onClash);
   const save = useSaveSteps();
   const [typed, setTyped] = useState('');
+  // The first look at a method solves the fan anew, which may take a moment.
+  const [solving, setSolving] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   const wanted = page.job.wanted_rpm;
   if (!frame.full) {
@@ -31,22 +33,22 @@ export default function Aim() {
   // With a regulator chosen a step is the regulator's; these columns are of the exact value all the same.
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
     text && !page.design && a.explained ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;
-  const reckonWith = async (method: Method) =>
-    setProblem(
-      unlessKept(
-        await saveJob({
-          kind: 'job',
-          method: 'PATCH',
-          path: `/api/jobs/${page.job.id}`,
-          body: { sizing: { method }, who },
-          versionField: 'version',
-          from: page.job.version,
-          replaces: { sizing: page.job.sizing },
-          what: 'The method',
-          mine: method,
-        }),
-      ),
-    );
+  const reckonWith = async (method: Method) => {
+    setSolving(true);
+    const refused = await saveJob({
+      kind: 'job',
+      method: 'PATCH',
+      path: `/api/jobs/${page.job.id}`,
+      body: { sizing: { method }, who },
+      versionField: 'version',
+      from: page.job.version,
+      replaces: { sizing: page.job.sizing },
+      what: 'The method',
+      mine: method,
+    });
+    setSolving(false);
+    setProblem(unlessKept(refused));
+  };
   const add = async () => {
     const refused = unlessKept(await save((now) => [...now, typed.trim()]));
     setProblem(refused);
@@ -155,6 +157,9 @@ export default function Aim() {
               <Pick key={m} value={m} text={viewOf(m).name} />
             ))}
           </RadioGroup.Root>
+          <span role="status" className="quiet text-body">
+            {solving && 'Solving the fan over all settings…'}
+          </span>
         </div>
       )}
       <p className="quiet mt-3 text-body">
