@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fenwit.core.circuit.drawing import draw
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame, why
@@ -103,7 +104,7 @@ def test_each_step_joins_what_its_circuit_joins() -> None:
         values = np.array([r.value_ohm for r in design.resistors])
         solved = [complex(p.impedance_ohm) for p in solve_bank(resistor_circuit(design), 50.0)[1:]]
         assert np.allclose(solved, design.in_line_ohm(values), atol=1e-6)
-    assert [CHAIN.label(k) for k in range(4)] == ["R1 to R3", "R2 to R3", "R3", "direct"]
+    assert [CHAIN.label(k) for k in range(4)] == ["R1–R3", "R2–R3", "R3", "direct"]
     assert taps_apart((1040.0, 570.0, 270.0)) == (470.0, 300.0, 270.0)
 
 
@@ -278,7 +279,7 @@ def test_offers_hit_the_wanted_speeds_and_refuse_what_no_resistor_gives() -> Non
 
 def test_a_job_with_resistors_is_told_like_any_other() -> None:
     shown = frame(BUILT)
-    assert [m.label for m in shown.marks] == ["R1 to R3", "R2 to R3", "R3", "direct"]
+    assert [m.label for m in shown.marks] == ["R1–R3", "R2–R3", "R3", "direct"]
     assert all(m.verdict == "ok" for m in shown.marks)
     for path in shown.paths:
         into, out = balance(path)
@@ -312,7 +313,7 @@ def test_what_a_miss_points_to() -> None:
 
     assert "burnt open" in said(2, 0.0)
     assert "they share" in said(2, 0.0)
-    assert "bridges R2 to R3" in said(2, 330.0, low=False)
+    assert "bridges R2–R3" in said(2, 330.0, low=False)
     slow = steps[1].shown
     assert slow is not None
     words = said(2, slow.speed_rpm * 0.85)
@@ -328,3 +329,16 @@ def test_heat_and_energy_go_into_the_record() -> None:
     (annex,) = SERIES_RESISTOR.annexes(fan, CHAIN, steps)
     assert any("kWh; with capacitors" in line for line in annex.lines)
     assert sum(line.startswith("R") for line in annex.lines) == 3
+
+
+@pytest.mark.parametrize("design", [CHAIN, APART, replace(CHAIN, direct=False)])
+def test_no_wire_of_the_schematic_runs_through_a_part(design: ResistorDesign) -> None:
+    """A wire drawn across a resistor would read as a short."""
+    drawing = draw(resistor_circuit(design))
+    for part in drawing.placed:
+        for wire in drawing.wires:
+            low, high = sorted((wire.x1, wire.x2))
+            top, bottom = sorted((wire.y1, wire.y2))
+            inside = low < part.x2 - 0.01 and high > part.x1 + 0.01
+            assert not (inside and top <= part.y <= bottom), (part.part, wire)
+    assert {p.part for p in drawing.placed} == {p.name for p in resistor_circuit(design).parts}

@@ -28,7 +28,7 @@ def test_resistors_from_aim_to_hand_over(screen: Page, server: Server) -> None:
     expect(offers).to_have_count(2)
     chain = offers.filter(has_text="tapped chain")
     chain.hover()
-    expect(path(page)).to_have_accessible_name(re.compile("regulator R1 to R3"))
+    expect(path(page)).to_have_accessible_name(re.compile("regulator R1–R3"))
     chain.click()
     expect(chain).to_have_attribute("aria-pressed", "true")
     page.mouse.move(10, 790)

@@ -44,7 +44,7 @@ def test_what_is_offered_can_be_kept_and_comes_back_as_it_was(client: TestClient
 
 def test_heat_and_energy_of_what_is_tried(client: TestClient) -> None:
     heat = asked(client, design=CHAIN)["heat"]
-    assert [s["joins"] for s in heat["steps"]] == ["R1 to R3", "R2 to R3", "R3", "direct"]
+    assert [s["joins"] for s in heat["steps"]] == ["R1–R3", "R2–R3", "R3", "direct"]
     assert "with capacitors for the same speeds" in heat["year_text"]
     many = asked(client, design={**CHAIN, "hours": ["10", "6", "4", "0"], "days": "200"})["heat"]
     assert "200 days" in many["year_text"]

@@ -103,8 +103,17 @@ class _Sketch:
             circuit.load,
         }
         self.x = {first: 3.0}
-        for i, net in enumerate(sorted(n for n in middle if n not in inner)):
-            self.x[net] = 3.0 + _COLUMN + 0.7 * (i + 1)
+        columns = sorted(n for n in middle if n not in inner)
+        # Parts between two of these columns, like the links of a tapped chain, need room there.
+        self.links = {
+            frozenset((p.net_a, p.net_b))
+            for p in circuit.parts
+            if p.kind not in (PartKind.CONTACT, PartKind.CAPACITOR) and {p.net_a, p.net_b} <= set(columns)
+        }
+        for i, net in enumerate(columns):
+            before = [self.x[n] for n in columns[:i] if frozenset((n, net)) in self.links]
+            least = max(self.x.values()) + 0.7 if i else 3.0 + _COLUMN + 0.7
+            self.x[net] = max([least, *(x + _PART_WIDTH + 0.6 for x in before)])
         last = max(self.x.values())
         # Branches begin where no upright line can run through their parts.
         self.start = last + 0.3
@@ -128,6 +137,9 @@ class _Sketch:
         if right == self.circuit.load and parts[0].kind is PartKind.CONTACT and left != self.first:
             x = self._x(right) - _PART_WIDTH - 0.3
             self.wires.append(Wire(self._x(left), y, x, y))
+        elif frozenset((left, right)) in self.links:
+            self.wires.append(Wire(x, y, x + 0.3, y))
+            x += 0.3
         elif parts[0].kind is not PartKind.CONTACT and x < self.start:
             self.wires.append(Wire(x, y, self.start, y))
             x = self.start

@@ -166,7 +166,7 @@ class ResistorDesign:
         if step >= len(self.resistors):
             return "direct"
         alone = self.scheme is Scheme.SEPARATE or step == len(self.resistors) - 1
-        return self.names[step] if alone else f"{self.names[step]} to {self.names[-1]}"
+        return self.names[step] if alone else f"{self.names[step]}–{self.names[-1]}"
 
 
 def resistor_circuit(design: ResistorDesign, fuse_a: float = 10.0) -> Circuit:

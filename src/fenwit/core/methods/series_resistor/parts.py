@@ -52,7 +52,7 @@ def _row(part: RatedPart, rated: Rated) -> PartRow:
         to_buy=True,
         editable=True,
         explained=True,
-        paper=f"{BUILDS[resistor.build].mounting}; {heat_words(rated.hottest_c[i], rated.clearance_m[i])}",
+        paper=f"{resistor_words(resistor)}; {BUILDS[resistor.build].mounting}",
     )
 
 
