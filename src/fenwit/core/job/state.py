@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import ClassVar, Protocol
@@ -134,6 +135,39 @@ class Missing:
     text: str
 
 
+_CAPACITOR_RUN = (MotorKind.PSC, MotorKind.PSC_TAPPED)
+
+
+def _missing(state: JobState, read: Mapping[str, float]) -> tuple[Missing, ...]:
+    """What nothing can be computed without."""
+    plate = state.nameplate
+    missing: list[Missing] = []
+    if state.kind is None:
+        missing.append(Missing("identify", "motor_kind", "what kind of motor it is"))
+    elif not has_model(state.kind):
+        missing.append(
+            Missing(
+                "identify", "motor_kind", f"a model: there is none yet for a {KINDS[state.kind].name} motor"
+            )
+        )
+    for name, text in (("poles", "number of poles"), ("rated_voltage_v", "rated volts")):
+        if getattr(plate, name) is None:
+            missing.append(Missing("identify", name, text))
+    if "speed_rpm" not in read and plate.rated_speed_rpm is None:
+        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
+    psc = state.kind in _CAPACITOR_RUN
+    if psc and "run_capacitance_f" not in read and plate.run_capacitance_f is None:
+        missing.append(Missing("identify", "run_capacitance_f", "microfarads of the run capacitor"))
+    size = ("line_current_a", "input_power_w", "main_resistance_ohm")
+    if (
+        not psc
+        and not any(name in read for name in size)
+        and not (plate.rated_current_a or plate.rated_power_w)
+    ):
+        missing.append(Missing("measure", "line_current_a", "amps, watts or winding ohms"))
+    return tuple(missing)
+
+
 def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
     """Nameplate and readings as the datum of a fit, or what is missing for one.
 
@@ -165,38 +199,16 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         read["main_resistance_ohm"] = read["hot_resistance_ohm"]
         if "auxiliary_resistance_ohm" in read:
             read["auxiliary_resistance_ohm"] *= ratio
-    missing: list[Missing] = []
-    if state.kind is None:
-        missing.append(Missing("identify", "motor_kind", "what kind of motor it is"))
-    elif not has_model(state.kind):
-        missing.append(
-            Missing(
-                "identify", "motor_kind", f"a model: there is none yet for a {KINDS[state.kind].name} motor"
-            )
-        )
-    for name, text in (("poles", "number of poles"), ("rated_voltage_v", "rated volts")):
-        if getattr(plate, name) is None:
-            missing.append(Missing("identify", name, text))
-    if "speed_rpm" not in read and plate.rated_speed_rpm is None:
-        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
-    psc = state.kind in (MotorKind.PSC, MotorKind.PSC_TAPPED)
-    if psc and "run_capacitance_f" not in read and plate.run_capacitance_f is None:
-        missing.append(Missing("identify", "run_capacitance_f", "microfarads of the run capacitor"))
-    size = ("line_current_a", "input_power_w", "main_resistance_ohm")
-    if (
-        not psc
-        and not any(name in read for name in size)
-        and not (plate.rated_current_a or plate.rated_power_w)
-    ):
-        missing.append(Missing("measure", "line_current_a", "amps, watts or winding ohms"))
+    missing = _missing(state, read)
     if missing or state.kind is None or plate.poles is None or plate.rated_voltage_v is None:
-        return None, tuple(missing)
+        return None, missing
 
     def known(name: str, reading: str, printed: float | None) -> Measured | None:
         if reading in read:
             return Measured(read[reading], sigma.get(reading, READING_SIGMA[name]))
         return None if printed is None else Measured(printed, NAMEPLATE_SIGMA[name])
 
+    psc = state.kind in _CAPACITOR_RUN
     full = known("full_speed_rpm", "speed_rpm", plate.rated_speed_rpm)
     assert full is not None
     full_run = {name: known(name, name, None) for name in ("power_factor", "auxiliary_current_a")}

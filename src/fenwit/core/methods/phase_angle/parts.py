@@ -19,7 +19,7 @@ from fenwit.core.methods.phase_angle.design import (
     phase_circuit,
 )
 from fenwit.core.methods.phase_angle.sketch import sketch
-from fenwit.core.methods.phase_angle.triac import Stress, TriacDesign
+from fenwit.core.methods.phase_angle.triac import Demand, Stress, TriacDesign
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.diac import BREAKOVER_TOLERANCE_V, DiacNetwork, resistor_mean_square
@@ -96,7 +96,7 @@ class _Said:
     note: str = ""
 
 
-def _stress(what: str, value: float, rating: float, unit: str, where: str = "") -> StressShown:
+def _stress(what: Demand, value: float, rating: float, unit: str, where: str = "") -> StressShown:
     share = value / rating if rating > 0 else float("inf")
     return StressShown(
         what, share, f"{q.plain(value, 3)} of {q.plain(rating, 3)} {unit}", where, share <= 1 + 1e-9
@@ -147,7 +147,7 @@ def _switch(control: PhaseControl, part: Part) -> _Said:
     where = "at the fast end of the knob" if control.design.kick else "at the slow end of the knob"
     place = f"on the knob, {where}" if control.design.network else "mains switch"
     rating = next((a for a in _SWITCHES_A if a >= amps), _SWITCHES_A[-1])
-    return _Said("switch", f"one pole, {place}", "", f"{rating:g} A", (_stress("amps", amps, rating, "A"),))
+    return _Said("switch", f"one pole, {place}", "", f"{rating:g} A", (_stress(Demand.AMPS, amps, rating, "A"),))
 
 
 def _choke(control: PhaseControl, part: Part) -> _Said:
@@ -158,7 +158,7 @@ def _choke(control: PhaseControl, part: Part) -> _Said:
         f"{1e3 * part.value:.2g} mH against interference, saturates above {saturates:g} A",
         f"{1e3 * part.value:.3g}mH",
         f"{saturates:g} A crest",
-        (_stress("crest amps", f.crest_a, saturates, "A", "at the worst angle"),),
+        (_stress(Demand.CREST_AMPS, f.crest_a, saturates, "A", "at the worst angle"),),
     )
 
 
@@ -175,7 +175,7 @@ def _snubber_capacitor(control: PhaseControl, part: Part) -> _Said:
         f"X2 film, {q.show(part.value, q.CAPACITANCE)}",
         q.bench(part.value, q.CAPACITANCE),
         f"{_X2_V:g} V AC",
-        (_stress("volts", 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "triac open, mains +10 %"),),
+        (_stress(Demand.VOLTS, 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "triac open, mains +10 %"),),
         creep,
     )
 
@@ -186,7 +186,7 @@ def _x_capacitor(control: PhaseControl, part: Part) -> _Said:
         f"X2 film, {q.show(part.value, q.CAPACITANCE)}",
         q.bench(part.value, q.CAPACITANCE),
         f"{_X2_V:g} V AC",
-        (_stress("volts", 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "mains +10 %"),),
+        (_stress(Demand.VOLTS, 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "mains +10 %"),),
         leakage_words(control) if control.design.network else "",
     )
 
@@ -210,7 +210,7 @@ def _varistor(control: PhaseControl, part: Part) -> _Said:
         f"{part.value:.0f} V AC, mains class with thermal disconnect",
         f"{part.value:.0f}V",
         f"{part.value:.0f} V AC",
-        (_stress("volts", high, part.value, "V", "mains +10 %"),),
+        (_stress(Demand.VOLTS, high, part.value, "V", "mains +10 %"),),
     )
 
 
@@ -221,7 +221,7 @@ def _resistor(control: PhaseControl, part: Part, role: str, watts: float, where:
         f"{q.show(part.value, q.RESISTANCE)}, {rating:g} W",
         q.bench(part.value, q.RESISTANCE),
         f"{rating:g} W",
-        (_stress("watts", watts, rating, "W", where),),
+        (_stress(Demand.WATTS, watts, rating, "W", where),),
     )
 
 
@@ -251,7 +251,7 @@ def _knob(control: PhaseControl, part: Part) -> _Said:
         f"{q.show(part.value, q.RESISTANCE)}, {rating:g} W, {network.taper.value.replace('-', ' ')} track, plastic shaft",
         q.bench(part.value, q.RESISTANCE),
         f"{rating:g} W",
-        (_stress("watts", watts, rating, "W", "at the worst turn"),),
+        (_stress(Demand.WATTS, watts, rating, "W", "at the worst turn"),),
     )
 
 
@@ -266,7 +266,7 @@ def _timing(control: PhaseControl, part: Part) -> _Said:
         f"film, {q.show(part.value, q.CAPACITANCE)}, {_FILM_V:g} V",
         q.bench(part.value, q.CAPACITANCE),
         f"{_FILM_V:g} V",
-        (_stress("crest volts", crest, _FILM_V, "V", "should the diac stay open, mains +10 %"),),
+        (_stress(Demand.CREST_VOLTS, crest, _FILM_V, "V", "should the diac stay open, mains +10 %"),),
     )
 
 
@@ -308,7 +308,7 @@ def _opto(control: PhaseControl, part: Part) -> _Said:
         f"not the kind that waits for the zero; {unit.opto_current_a:g} A for a moment",
         "",
         "600 V",
-        (_stress("off-state volts", crest, 600.0, "V", "mains +10 %"),),
+        (_stress(Demand.OFF_STATE, crest, 600.0, "V", "mains +10 %"),),
     )
 
 
@@ -351,7 +351,7 @@ def _dropper(control: PhaseControl, part: Part) -> _Said:
         f"X2 film, {q.show(part.value, q.CAPACITANCE)}, with {q.show(dropper.bleed_ohm, q.RESISTANCE)} across it",
         q.bench(part.value, q.CAPACITANCE),
         f"{_X2_V:g} V AC",
-        (_stress("volts", 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "mains +10 %"),),
+        (_stress(Demand.VOLTS, 1.1 * control.fan.supply.voltage_v, _X2_V, "V", "mains +10 %"),),
     )
 
 
@@ -365,8 +365,8 @@ def _own_supply(control: PhaseControl, part: Part) -> _Said:
         "",
         f"{zener:g} W",
         (
-            _stress("zener's watts", dropper.zener_w, zener, "W", "mains +10 %, nothing drawn"),
-            _stress("current drawn", 1e3 * unit.logic_a, 1e3 * dropper.current_a, "mA", "mains −10 %"),
+            _stress(Demand.ZENER, dropper.zener_w, zener, "W", "mains +10 %, nothing drawn"),
+            _stress(Demand.DRAWN, 1e3 * unit.logic_a, 1e3 * dropper.current_a, "mA", "mains −10 %"),
         ),
         "its zero is at line potential: closed, and never to be touched",
     )

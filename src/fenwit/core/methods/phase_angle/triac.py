@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -86,12 +87,36 @@ class TriacPart:
             check_range(name, getattr(self, name), low, high, unit)
 
 
+class Demand(StrEnum):
+    """What a part of a phase-angle control has to bear; its value is how it is called."""
+
+    RMS = "rms current"
+    START = "current at start, rotor held"
+    OFF_STATE = "off-state volts"
+    OVERSHOOT = "off-state volts with the snubber's overshoot"
+    DVDT = "commutation dv/dt"
+    HOLDING = "holding current"
+    LATCHING = "latching current"
+    JUNCTION = "junction"
+    GATE = "gate current"
+    OPTO = "opto-triac's current"
+    MELTING = "melting I²t"
+    RUNNING = "running current"
+    AMPS = "amps"
+    CREST_AMPS = "crest amps"
+    CREST_VOLTS = "crest volts"
+    VOLTS = "volts"
+    WATTS = "watts"
+    ZENER = "zener's watts"
+    DRAWN = "current drawn"
+
+
 @dataclass(frozen=True)
 class Stress:
     """One demand on one part against its rating."""
 
     part: str
-    what: str
+    what: Demand
     stress: float
     rating: float
     unit: str
@@ -239,22 +264,22 @@ def size_triac(
     fuse_i2t = 10 * fuse**2 * 0.01
     line_filter = size_filter(points, curve.supply)
     stresses = (
-        Stress("triac", "rms current", amps, part.rms_a, "A", "true rms at the worst angle"),
-        Stress("triac", "current at start, rotor held", float(held), SURGE_FACTOR * part.surge_a, "A", "crest"),
-        Stress("triac", "off-state volts", _needed_class(volts), part.off_state_v, "V",
+        Stress("triac", Demand.RMS, amps, part.rms_a, "A", "true rms at the worst angle"),
+        Stress("triac", Demand.START, float(held), SURGE_FACTOR * part.surge_a, "A", "crest"),
+        Stress("triac", Demand.OFF_STATE, _needed_class(volts), part.off_state_v, "V",
                f"{VOLTS_MARGIN:g} × the mains' crest of {crest:.0f} V, and room for transients"),
-        Stress("triac", "off-state volts with the snubber's overshoot", snubber.peak_v, 0.8 * part.off_state_v, "V",
+        Stress("triac", Demand.OVERSHOOT, snubber.peak_v, 0.8 * part.off_state_v, "V",
                of_snubber=True),
-        Stress("triac", "commutation dv/dt", DVDT_FACTOR * snubber.dvdt_v_us, part.dvdt_v_us, "V/µs",
+        Stress("triac", Demand.DVDT, DVDT_FACTOR * snubber.dvdt_v_us, part.dvdt_v_us, "V/µs",
                f"step of {step:.0f} V, with a factor of {DVDT_FACTOR:g}", of_snubber=True),
-        Stress("triac", "holding current", part.holding_a, weakest, "A", "against the smallest half-cycle's crest"),
-        Stress("triac", "latching current", part.latching_a, weakest, "A", "it must be passed before the gate goes off"),
-        Stress("triac", "junction", sink.junction_c, part.junction_c - JUNCTION_MARGIN_K, "°C",
+        Stress("triac", Demand.HOLDING, part.holding_a, weakest, "A", "against the smallest half-cycle's crest"),
+        Stress("triac", Demand.LATCHING, part.latching_a, weakest, "A", "it must be passed before the gate goes off"),
+        Stress("triac", Demand.JUNCTION, sink.junction_c, part.junction_c - JUNCTION_MARGIN_K, "°C",
                f"{sink.loss_w:.2g} W in {ambient_c:g} °C, {'no sink' if sink.none_needed else 'on its sink'}"),
-        Stress("gate resistor", "opto-triac's current", float(crest / gate_ohm), opto_current_a, "A"),
-        Stress("gate", "gate current", part.gate_a, float(gate_now), "A", f"at the earliest angle, {earliest:.0f}°"),
-        Stress("fuse", "melting I²t", fuse_i2t, 0.5 * part.surge_a**2 * 0.01, "A²s", "it must melt before the triac"),
-        Stress("fuse", "running current", amps, fuse, "A"),
+        Stress("gate resistor", Demand.OPTO, float(crest / gate_ohm), opto_current_a, "A"),
+        Stress("gate", Demand.GATE, part.gate_a, float(gate_now), "A", f"at the earliest angle, {earliest:.0f}°"),
+        Stress("fuse", Demand.MELTING, fuse_i2t, 0.5 * part.surge_a**2 * 0.01, "A²s", "it must melt before the triac"),
+        Stress("fuse", Demand.RUNNING, amps, fuse, "A"),
     )  # fmt: skip
     return TriacDesign(
         stresses, sink, snubber, line_filter, _varistor(volts), fuse, gate_ohm, gate_w, off_class,

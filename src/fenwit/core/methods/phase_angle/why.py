@@ -16,6 +16,7 @@ from fenwit.core.methods.phase_angle.angles import ON_STATE_V, curve_of, solved_
 from fenwit.core.methods.phase_angle.judged import SPREAD_WORDS
 from fenwit.core.methods.phase_angle.parts import built
 from fenwit.core.methods.phase_angle.steps import PhaseStep, angle_words
+from fenwit.core.methods.phase_angle.triac import Demand
 from fenwit.core.methods.seam import Explained, Why
 from fenwit.core.regulator.firing_points import PhasePoint
 
@@ -235,23 +236,23 @@ def _part(case: PhaseCase, name: str, what: str) -> Why:
     )
 
 
-_RELATION = {
-    "rms current": "I = √(mean of i²)",
-    "current at start, rotor held": "Î = √2 V |Y(n = 0)|",
-    "off-state volts": "V_off ≥ 1.5 √2 V, and room for transients",
-    "off-state volts with the snubber's overshoot": "peak of the damped step across L, R and C in series",
-    "commutation dv/dt": "steepest slope of the damped step, with a factor of 2",
-    "holding current": "smallest half-cycle's crest ≥ I_H",
-    "latching current": "smallest half-cycle's crest ≥ I_L",
-    "junction": "T_j = T_air + P (R_jc + R_cs + R_sa)",
-    "gate current": "(V̂ sin α − 3 V) / R_G at the earliest angle ≥ I_GT",
-    "opto-triac's current": "1.1 V̂ / R_G",
-    "melting I²t": "10 I_n² × 10 ms ≤ ½ I_TSM² × 10 ms",
-    "running current": "1.6 I ≤ I_n",
-    "crest amps": "crest of the line current at the worst angle",
-    "watts": "P = I² R, half the rating at most",
-    "zener's watts": "P = f C (2√2 V − V_out) V_out",
-    "current drawn": "I = f C (2√2 V − V_out)",
+_RELATION: dict[str, str] = {
+    Demand.RMS: "I = √(mean of i²)",
+    Demand.START: "Î = √2 V |Y(n = 0)|",
+    Demand.OFF_STATE: "V_off ≥ 1.5 √2 V, and room for transients",
+    Demand.OVERSHOOT: "peak of the damped step across L, R and C in series",
+    Demand.DVDT: "steepest slope of the damped step, with a factor of 2",
+    Demand.HOLDING: "smallest half-cycle's crest ≥ I_H",
+    Demand.LATCHING: "smallest half-cycle's crest ≥ I_L",
+    Demand.JUNCTION: "T_j = T_air + P (R_jc + R_cs + R_sa)",
+    Demand.GATE: "(V̂ sin α − 3 V) / R_G at the earliest angle ≥ I_GT",
+    Demand.OPTO: "1.1 V̂ / R_G",
+    Demand.MELTING: "10 I_n² × 10 ms ≤ ½ I_TSM² × 10 ms",
+    Demand.RUNNING: "1.6 I ≤ I_n",
+    Demand.CREST_AMPS: "crest of the line current at the worst angle",
+    Demand.WATTS: "P = I² R, half the rating at most",
+    Demand.ZENER: "P = f C (2√2 V − V_out) V_out",
+    Demand.DRAWN: "I = f C (2√2 V − V_out)",
 }
 
 EXPLAINED = Explained(
