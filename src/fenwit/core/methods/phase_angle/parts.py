@@ -147,7 +147,9 @@ def _switch(control: PhaseControl, part: Part) -> _Said:
     where = "at the fast end of the knob" if control.design.kick else "at the slow end of the knob"
     place = f"on the knob, {where}" if control.design.network else "mains switch"
     rating = next((a for a in _SWITCHES_A if a >= amps), _SWITCHES_A[-1])
-    return _Said("switch", f"one pole, {place}", "", f"{rating:g} A", (_stress(Demand.AMPS, amps, rating, "A"),))
+    return _Said(
+        "switch", f"one pole, {place}", "", f"{rating:g} A", (_stress(Demand.AMPS, amps, rating, "A"),)
+    )
 
 
 def _choke(control: PhaseControl, part: Part) -> _Said:
