@@ -27,6 +27,7 @@ def test_resistors_from_aim_to_hand_over(screen: Page, server: Server) -> None:
     offers = page.get_by_role("region", name="Resistors").get_by_role("button", name=re.compile("worst miss"))
     expect(offers).to_have_count(2)
     chain = offers.filter(has_text="tapped chain")
+    page.wait_for_load_state("networkidle")
     chain.hover()
     expect(path(page)).to_have_accessible_name(re.compile("regulator R1–R3"))
     chain.click()

@@ -1,4 +1,4 @@
-import { useEffect, useRef } from 'react';
+import { useEffect, useLayoutEffect, useRef } from 'react';
 import { actionOf, type Action, type Place } from './keys';
 
 export type Handlers = Partial<Record<Action, (event: KeyboardEvent) => void>>;
@@ -6,7 +6,8 @@ export type Handlers = Partial<Record<Action, (event: KeyboardEvent) => void>>;
 /** Do what the table of keys says, at one place of the application. */
 export function useKeys(place: Place, handlers: Handlers) {
   const latest = useRef(handlers);
-  useEffect(() => {
+  // With what is on screen, not a moment later: a key pressed at once means what is seen.
+  useLayoutEffect(() => {
     latest.current = handlers;
   });
   useEffect(() => {

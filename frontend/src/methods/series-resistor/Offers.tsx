@@ -29,7 +29,7 @@ export function Offers({ shown, pending, full, wanted, chosen, tried, around, st
           const on = chosen !== null && same(chosen, design);
           const tryIt = () => onTry(on ? null : design);
           return (
-            <li key={`${offer.scheme_text} ${offer.text}`} className="row-line">
+            <li key={`${offer.scheme_text} ${offer.from_shelf > 0}`} className="row-line">
               <button
                 type="button"
                 aria-pressed={on}
