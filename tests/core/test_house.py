@@ -21,7 +21,7 @@ SHARED = (
     *(p for p in SCREEN.rglob("*.ts*") if SCREEN / "methods" not in p.parents and p.name != "schema.d.ts"),
     *(SCREEN / "methods" / "shared").rglob("*.ts*"),
 )
-ROOMS = ("series_capacitor", "series_resistor", "phase_angle")
+ROOMS = tuple(method.value.replace("-", "_") for method in REGULATIONS)
 # Any spelling of a method: its key, its folder, its member of the enumeration, its class in camels.
 NAMED = re.compile(
     "|".join(
@@ -74,6 +74,13 @@ def test_a_room_names_no_other(room: str) -> None:
         assert folder.is_dir()
         found = [line for path in folder.rglob("*") for line in lines_naming(path, others)]
         assert not found, "\n".join(found)
+
+
+def test_every_room_is_held_apart_by_the_import_contracts() -> None:
+    contracts = (ROOT / "pyproject.toml").read_text()
+    for room in ROOMS:
+        assert f'"fenwit.core.methods.{room}"' in contracts
+        assert f'"fenwit.web.methods.{room}.edit"' in contracts
 
 
 def test_the_registries_agree() -> None:

@@ -16,6 +16,7 @@ from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.firing import FiringCurve
 from fenwit.core.regulator.firing_points import PhasePoint
+from fenwit.core.size.classes import FUSE_FACTOR, FUSES_A
 
 FloatArray = NDArray[np.float64]
 
@@ -27,29 +28,6 @@ DVDT_FACTOR = 2.0
 SURGE_FACTOR = 0.5
 """Crest at start with the rotor held, over the surge rating, at most [-]"""
 _GATE_S = 10e-6
-_FUSES_A = (
-    0.1,
-    0.125,
-    0.16,
-    0.2,
-    0.25,
-    0.315,
-    0.4,
-    0.5,
-    0.63,
-    0.8,
-    1.0,
-    1.25,
-    1.6,
-    2.0,
-    2.5,
-    3.15,
-    4.0,
-    5.0,
-    6.3,
-    8.0,
-    10.0,
-)
 FREE_AIR_KW = 60.0
 """A small plastic case by itself, from junction to air [K/W]"""
 
@@ -260,7 +238,7 @@ def size_triac(
     gate_now = max(0.0, crest * np.sin(np.radians(earliest)) - 3.0) / gate_ohm
     # The gate resistor carries current only until the triac has fired, some microseconds in each half-cycle.
     gate_w = float(crest**2 / gate_ohm * 2 * hertz * _GATE_S)
-    fuse = next((f for f in _FUSES_A if f >= 1.6 * amps), _FUSES_A[-1])
+    fuse = next((f for f in FUSES_A if f >= FUSE_FACTOR * amps), FUSES_A[-1])
     fuse_i2t = 10 * fuse**2 * 0.01
     line_filter = size_filter(points, curve.supply)
     stresses = (

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import pairwise
@@ -195,8 +194,3 @@ def resistor_circuit(design: ResistorDesign, fuse_a: float = 10.0) -> Circuit:
     positions = (Position("Off", frozenset()), *(Position(c.name[2:], frozenset({c.name})) for c in contacts))
     fuse = Part("F", PartKind.FUSE, SUPPLY, FED, fuse_a)
     return Circuit(SUPPLY, MOTOR, (fuse, *contacts, *resistors), positions)
-
-
-def taps_apart(in_line_ohm: Sequence[float]) -> tuple[float, ...]:
-    """Resistors of a chain whose steps have these ohms in the line, slowest first [Ω]"""
-    return tuple(float(v) for v in -np.diff([*in_line_ohm, 0.0]))
