@@ -5,6 +5,7 @@ import { usePending } from '../../api/outbox';
 import { unlessKept } from '../../api/save';
 import { Choice } from '../../ui/Choice';
 import { Why } from '../../ui/Why';
+import { Rod } from '../shared/Rod';
 import type { Bank } from './api';
 
 type Candidate = Schemas['Candidate'];
@@ -56,7 +57,7 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
                     <span className="mono block whitespace-nowrap text-lead">{c.text}</span>
                     <span className="quiet block text-note font-normal">{c.patterns.join('  ')}</span>
                   </span>
-                  <SmallRod speeds={c.speed_rpm} wanted={wanted} full={full} />
+                  <Rod speeds={c.speed_rpm} wanted={wanted} full={full} />
                   <span className="text-right text-note">
                     <span className="mono block text-lead">{c.miss_text}</span>
                     <span className="quiet block font-normal">{c.shelf_text}</span>
@@ -87,21 +88,6 @@ export function BankList({ page, banks, pending, wanted, full, built, draft, set
         </p>
       </div>
     </section>
-  );
-}
-
-function SmallRod({ speeds, wanted, full }: { speeds: readonly number[]; wanted: readonly number[]; full: number }) {
-  const at = (rpm: number) => (99 * rpm) / full;
-  return (
-    <svg viewBox="0 0 100 24" preserveAspectRatio="none" className="h-6 w-full" aria-hidden="true">
-      <line x1={0} x2={100} y1={22} y2={22} stroke="var(--color-rule)" vectorEffect="non-scaling-stroke" />
-      {wanted.map((w) => (
-        <line key={w} x1={at(w)} x2={at(w)} y1={16} y2={24} stroke="var(--color-muted)" strokeWidth={1} vectorEffect="non-scaling-stroke" />
-      ))}
-      {speeds.map((s) => (
-        <line key={s} x1={at(s)} x2={at(s)} y1={2} y2={20} stroke="currentColor" strokeWidth={3} vectorEffect="non-scaling-stroke" />
-      ))}
-    </svg>
   );
 }
 

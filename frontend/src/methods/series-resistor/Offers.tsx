@@ -1,6 +1,7 @@
 import type { Problem, Schemas } from '../../api/client';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
+import { Rod } from '../shared/Rod';
 import type { Around, Resistors } from './api';
 
 interface Props {
@@ -85,22 +86,6 @@ export function Offers({ shown, pending, full, wanted, chosen, tried, around, st
         </div>
       </div>
     </section>
-  );
-}
-
-/** Speeds over full speed as strokes: tall ones given, short ones wanted. */
-function Rod({ speeds, wanted, full }: { speeds: readonly number[]; wanted: readonly number[]; full: number }) {
-  const at = (rpm: number) => `${(99 * rpm) / full}%`;
-  return (
-    <svg className="h-6 w-full" aria-hidden="true">
-      <line x1="0" x2="100%" y1={22} y2={22} stroke="var(--color-rule)" />
-      {wanted.map((w) => (
-        <line key={w} x1={at(w)} x2={at(w)} y1={16} y2={24} stroke="var(--color-muted)" />
-      ))}
-      {speeds.map((s) => (
-        <line key={s} x1={at(s)} x2={at(s)} y1={2} y2={20} stroke="currentColor" strokeWidth={3} />
-      ))}
-    </svg>
   );
 }
 
