@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -18,13 +18,11 @@ from fenwit.core.methods.common.series import (
     Aimed,
     InLine,
     SeriesStep,
-    direct_of,
     facts_of,
     need_of,
-    no_position,
-    step_of,
     strays_of,
 )
+from fenwit.core.methods.common.stepped import built_steps, ideal_steps
 from fenwit.core.methods.seam import Missed, Stray
 from fenwit.core.methods.series_capacitor.design import BankDesign, pattern_capacitance_f
 from fenwit.core.methods.series_capacitor.rating import Rated, rate
@@ -93,52 +91,30 @@ def _need(fan: MachineFan, wanted_rpm: float | None, found: Aimed | None) -> Nee
 
 def ideal(fan: MachineFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[SeriesStep[Pattern], ...]:
     """The capacitor that gives each wanted speed exactly."""
-    asked = _asked(fan, wanted_rpm)
-    steps = []
-    for k, wanted in enumerate(wanted_rpm):
-        found = asked.get(wanted)
-        need = _need(fan, wanted, found)
-        if found is None:
-            steps.append(step_of(fan, k + 1, wanted, need, direct_of(fan)))
-            continue
-        value = found.needed.value
-        steps.append(
-            step_of(
-                fan,
-                k + 1,
-                wanted,
-                need,
-                InLine(
-                    label="",
-                    joins=q.show(value, q.CAPACITANCE) if value else "direct",
-                    setting=Pattern("", value) if value else None,
-                    impedance_ohm=found.impedance_ohm,
-                    solution=found.needed.solution,
-                    bands=found.bands,
-                    at=value,
-                    barred=value is not None and barred_at(fan, value),
-                ),
-                found,
-            )
-        )
-    return tuple(steps)
+    return ideal_steps(fan, wanted_rpm, _asked(fan, wanted_rpm), partial(_need, fan), partial(_exactly, fan))
+
+
+def _exactly(fan: MachineFan, aim: Aimed) -> InLine[Pattern]:
+    value = aim.needed.value
+    return InLine(
+        label="",
+        joins=q.show(value, q.CAPACITANCE) if value else "direct",
+        setting=Pattern("", value) if value else None,
+        impedance_ohm=aim.impedance_ohm,
+        solution=aim.needed.solution,
+        bands=aim.bands,
+        at=value,
+        barred=value is not None and barred_at(fan, value),
+    )
 
 
 def steps(
     fan: MachineFan, design: BankDesign, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[SeriesStep[Pattern], ...]:
     """The steps of a bank, beside the speeds that were wanted of them."""
-    asked, bank = _asked(fan, wanted_rpm), regulated(fan, design)
-    found = []
-    for k in range(max(len(design.patterns), len(wanted_rpm))):
-        wanted = wanted_rpm[k] if k < len(wanted_rpm) else None
-        aim = asked.get(wanted) if wanted is not None else None
-        need = _need(fan, wanted, aim)
-        if k >= len(design.patterns):
-            found.append(no_position(k + 1, wanted, need, "bank", aim))
-            continue
-        found.append(step_of(fan, k + 1, wanted, need, _in_line(fan, design, bank, k), aim))
-    return tuple(found)
+    bank = regulated(fan, design)
+    lines = [_in_line(fan, design, bank, k) for k in range(len(design.patterns))]
+    return built_steps(fan, wanted_rpm, _asked(fan, wanted_rpm), partial(_need, fan), lines, "bank")
 
 
 def _in_line(fan: MachineFan, design: BankDesign, bank: Regulated, k: int) -> InLine[Pattern]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
@@ -17,13 +17,11 @@ from fenwit.core.methods.common.series import (
     Aimed,
     InLine,
     SeriesStep,
-    direct_of,
     facts_of,
     need_of,
-    no_position,
-    step_of,
     strays_of,
 )
+from fenwit.core.methods.common.stepped import built_steps, ideal_steps
 from fenwit.core.methods.seam import Missed, Stray
 from fenwit.core.methods.series_resistor.design import ResistorDesign, Scheme
 from fenwit.core.methods.series_resistor.rating import Rated, rate
@@ -82,13 +80,7 @@ def _need(fan: MachineFan, wanted_rpm: float | None, found: Aimed | None) -> Nee
 
 def ideal(fan: MachineFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[SeriesStep[Ohms], ...]:
     """The resistor that gives each wanted speed exactly."""
-    asked = _asked(fan, wanted_rpm)
-    found = []
-    for number, wanted in enumerate(wanted_rpm, start=1):
-        aim = asked.get(wanted)
-        line = direct_of(fan) if aim is None else _exactly(aim)
-        found.append(step_of(fan, number, wanted, _need(fan, wanted, aim), line, aim))
-    return tuple(found)
+    return ideal_steps(fan, wanted_rpm, _asked(fan, wanted_rpm), partial(_need, fan), _exactly)
 
 
 def _exactly(aim: Aimed) -> InLine[Ohms]:
@@ -102,19 +94,9 @@ def steps(
     fan: MachineFan, design: ResistorDesign, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[SeriesStep[Ohms], ...]:
     """The steps as built, beside the speeds that were wanted of them."""
-    asked, found = _asked(fan, wanted_rpm), regulated(fan, design)
+    found = regulated(fan, design)
     lines = [_built(design, found, k) for k in range(design.steps)]
-    told = []
-    for k in range(max(len(lines), len(wanted_rpm))):
-        wanted = wanted_rpm[k] if k < len(wanted_rpm) else None
-        aim = None if wanted is None else asked.get(wanted)
-        need = _need(fan, wanted, aim)
-        told.append(
-            step_of(fan, k + 1, wanted, need, lines[k], aim)
-            if k < len(lines)
-            else no_position(k + 1, wanted, need, "regulator", aim)
-        )
-    return tuple(told)
+    return built_steps(fan, wanted_rpm, _asked(fan, wanted_rpm), partial(_need, fan), lines, "regulator")
 
 
 def _built(design: ResistorDesign, found: Regulated, k: int) -> InLine[Ohms]:
