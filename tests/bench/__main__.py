@@ -271,7 +271,7 @@ def _leads(names: tuple[str, ...], sections: tuple[float, ...], i: int, read: in
 
 
 def phase() -> None:
-    """Triac and motor: one state, a surface, a knob curve with operating points, and plain time integration."""
+    """Triac and motor: one state, a surface, a firing curve with operating points, and plain time integration."""
     speeds, angles = np.linspace(0, 370, 30), np.radians(np.linspace(5, 170, 40))
 
     def surface(i: int) -> None:
@@ -287,7 +287,7 @@ def phase() -> None:
     one, many, curve = times(alone, 40), times(surface, 20), times(knob, 20)
     say("one steady state", one)
     say("surface of 30 speeds × 40 angles, everything of each", many, "under 150")
-    say("knob curve: 31 angles with their operating points", curve, "under 100")
+    say("firing curve: 31 angles with their operating points", curve, "under 100")
     brute = times(lambda i: integrated(C16, 250.0 + i, np.radians(90.0), halves=40), 5)
     aimed = replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.PHASE_ANGLE))
     live(aimed)

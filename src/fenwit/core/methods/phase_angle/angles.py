@@ -1,4 +1,4 @@
-"""A believed fan behind a triac: its knob curve, angles for wanted speeds, and each angle solved with its bands, once."""
+"""A believed fan behind a triac: its firing curve, angles for wanted speeds, and each angle solved with its bands, once."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ def memory_of(fan: MachineFan) -> Memory:
 
 
 def curve_of(fan: MachineFan) -> FiringCurve:
-    """The knob curve of the likeliest motor, once for each belief."""
+    """The firing curve of the likeliest motor, once for each belief."""
     return curve_on(fan.belief, fan.supply)
 
 
@@ -227,7 +227,7 @@ def angles_for(
     fan : MachineFan
         The fan [-]
     curve : FiringCurve
-        Its knob curve [-]
+        Its firing curve [-]
     wanted_rpm : sequence of float
         Wanted speeds [rpm]
     kick : bool

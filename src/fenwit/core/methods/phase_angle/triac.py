@@ -187,7 +187,7 @@ def size_triac(
     sink_contact_kw: float = 1.0,
     opto_current_a: float = 1.0,
 ) -> TriacDesign:
-    """Size and check everything around the triac for a solved knob curve.
+    """Size and check everything around the triac for a solved firing curve.
 
     Parameters
     ----------

@@ -1,4 +1,4 @@
-"""What phase angle would do with a job's fan: knob curve, each wanted step's firing angle and waveforms, the parts."""
+"""What phase angle would do with a job's fan: firing curve, each wanted step's firing angle and waveforms, the parts."""
 
 from __future__ import annotations
 

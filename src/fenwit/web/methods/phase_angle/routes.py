@@ -1,4 +1,4 @@
-"""Phase angle: knob curve and waveforms, firing tables as files, the diac knob, and captures of a scope."""
+"""Phase angle: firing curve and waveforms, firing tables as files, the diac knob, and captures of a scope."""
 
 from __future__ import annotations
 
@@ -121,7 +121,7 @@ def _control(state: JobState) -> PhaseDesign | None:
 
 @router.post("/phase")
 def show_phase(job_id: JobId, looked: Looked, db: Db) -> PhaseShown:
-    """The knob curve, each step's firing angle and band, one step's waveforms, the parts around the triac."""
+    """The firing curve, each step's firing angle and band, one step's waveforms, the parts around the triac."""
     state = tried_state(db, load_state(db, job_id), looked)
     return phase(_fan(state), _control(state), state.wanted_rpm, looked.step)
 
