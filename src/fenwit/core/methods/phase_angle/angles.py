@@ -1,4 +1,4 @@
-"""A believed fan behind a triac: its firing curve, angles for wanted speeds, and each angle solved with its bands, once."""
+"""A believed fan behind a triac: its firing curve, angles for wanted speeds, each angle solved with its bands, once."""
 
 from __future__ import annotations
 
