@@ -25,7 +25,8 @@ from fenwit.core.methods.phase_angle.triac import TriacDesign, size_triac
 from fenwit.core.operating import Source
 from fenwit.core.regulator.diac import DiacNetwork, firing, resistor_mean_square
 from fenwit.core.regulator.firing import ZeroDetector, firing_curve
-from fenwit.report.schematic import schematic_svg
+from fenwit.report.picture import picture_svg
+from fenwit.report.schematic import schematic_picture
 from tests.known.machines import MAINS
 from tests.known.triac import C16, C16_LOAD
 
@@ -111,7 +112,7 @@ def test_every_part_is_drawn_once_and_none_on_another(design: PhaseDesign, sized
             low, high = sorted((w.y1, w.y2))
             assert not [p for p in drawing.placed if low < p.y < high and p.x1 + 0.05 < w.x1 < p.x2 - 0.05]
     assert bool(drawing.neutral) == (design.fired_by is FiredBy.TABLE)
-    svg = schematic_svg(drawing, {"T": "T <b>4 A</b>", "P": "P $x$"}, "L 230 V", "a control")
+    svg = picture_svg(schematic_picture(drawing, {"T": "T <b>4 A</b>", "P": "P $x$"}, "L 230 V", "a control"))
     assert "<b>" not in svg
     assert svg.count("motor") >= 1
 

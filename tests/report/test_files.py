@@ -16,8 +16,9 @@ from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.report.bundle import Bundle, bundle_schema, read_bundle, write_bundle
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
+from fenwit.report.picture import picture_svg
 from fenwit.report.record import Fact, PartLine, Record, Sheet, page_html
-from fenwit.report.schematic import schematic_svg
+from fenwit.report.schematic import schematic_picture
 from tests.conftest import ROOT
 
 T = TypeVar("T")
@@ -55,7 +56,7 @@ def test_a_bundle_comes_back_as_it_went() -> None:
 
 
 def test_the_schema_in_the_docs_is_the_one_that_is_checked() -> None:
-    written = json.loads((ROOT / "docs" / "fenwit-job-1.schema.json").read_text())
+    written = json.loads((ROOT / "docs" / "fenwit-job-2.schema.json").read_text())
     assert written == bundle_schema()
 
 
@@ -67,7 +68,7 @@ def test_the_schema_in_the_docs_is_the_one_that_is_checked() -> None:
         (b"x" * 5_000_000, "too large"),
         (b"\xff\xfe\x00", "no text file"),
         (b"[1, 2]", "no job"),
-        (b'{"format": "fenwit-job/2"}', "newer Fenwit"),
+        (b'{"format": "fenwit-job/3"}', "newer Fenwit"),
         (b'{"format": "fenwit-job/99999999999999"}', "newer Fenwit"),
         (b'{"format": "fenwit-case/1"}', "no job written by Fenwit"),
         (b'{"format": 1}', "no job written by Fenwit"),
@@ -215,7 +216,7 @@ def test_a_unit_goes_only_with_a_bare_number() -> None:
 EVIL = "<script>alert(1)</script> & “x” 🌀"
 RECORD = Record(
     job_id=7, name=EVIL, place=EVIL, wish=EVIL, status=EVIL, facts=(Fact(EVIL, EVIL),), design_title="", steps=(),
-    parts=(PartLine("F", "fuse", EVIL, EVIL, EVIL, EVIL, EVIL),), wiring=(), schematic="", rules=(), spreads=(),
+    parts=(PartLine("F", "fuse", EVIL, EVIL, EVIL, EVIL, EVIL),), wiring=(), schematic=None, rules=(), spreads=(),
     readings=(), cautions=(), assumptions=(EVIL,), core_version="2", made_at="now",
 )  # fmt: skip
 
@@ -229,7 +230,7 @@ def test_what_was_typed_is_text_on_paper(sheet: Sheet) -> None:
 
 def test_labels_on_the_schematic_are_text() -> None:
     circuit = bank_circuit(BankDesign((Capacitor(1e-6),), ("A", "direct")))
-    svg = schematic_svg(draw(circuit), {"A": EVIL, "F": "$x^2$"}, EVIL, EVIL)
+    svg = picture_svg(schematic_picture(draw(circuit), {"A": EVIL, "F": "$x^2$"}, EVIL, EVIL))
     assert "<script" not in svg
     assert 'role="img"' in svg
     assert svg.count("<title>") == 1

@@ -214,7 +214,7 @@ def test_rows_of_one_job_do_not_name_rows_of_another(database: Database, job: Jo
 
     refused("reading_own_design", design_id=design.id, step=1)
     refused("reading_own_fan", fan_id=other.fan_id)
-    refused("reading_supersedes_own", supersedes=theirs.id)
+    refused("reading_supersedes_same", supersedes=theirs.id)
     with pytest.raises(psycopg.errors.ForeignKeyViolation):
         designs.add(
             database, job.id, after_revision=0, regulator=None, kept=None, core_version="1", who="", restores=design.id

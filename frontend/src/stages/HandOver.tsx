@@ -143,7 +143,8 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
         <ul className="mb-2 text-body">
           {page.handovers.map((h) => (
             <li key={h.id} className="row-line py-1">
-              ● {h.who}, {when(h.at)}
+              {h.imported ? '○' : '●'} {h.who}, {when(h.at)}
+              {h.imported && <strong className="block">imported, not verified here: nobody signed in this Fenwit</strong>}
               {h.recheck_on && `; re-check ${h.recheck_on}`}
               {h.revision !== null && (
                 <span className="quiet">

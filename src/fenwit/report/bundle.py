@@ -18,8 +18,11 @@ from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.prove.scope import CaptureShown
 from fenwit.core.size.profile import Profile
 from fenwit.core.size.sizing import Sizing
+from fenwit.report.methods.older_records import stored_record
+from fenwit.report.record import write_record
 
-FORMAT = "fenwit-job/1"
+FORMAT = "fenwit-job/2"
+"""As it is written; the first format, whose signed reports held ready-made drawings, is read too"""
 MAX_BYTES = 4_000_000
 _MAX_DEPTH = 40
 
@@ -151,13 +154,14 @@ class BundleHandover(_Part):
     recheck_on: date | None = None
     core_version: Text
     record: dict[str, Any]
+    """The report as it was signed; drawings are data"""
     at: Moment
 
 
 class Bundle(_Part):
     """A whole job. Lists are in the order in which things were added; revisions of designs count from 1."""
 
-    format: Literal["fenwit-job/1"]
+    format: Literal["fenwit-job/1", "fenwit-job/2"]
     fan: BundleFan
     job: BundleJob
     designs: Annotated[list[BundleDesign], Field(max_length=2000)] = []
@@ -213,13 +217,14 @@ def read_bundle(data: bytes) -> Bundle:
         )
     document = _document(data)
     said = document.get("format")
-    if said != FORMAT:
+    if said not in ("fenwit-job/1", FORMAT):
         raise InputError("file", said, FORMAT, _format_words(said))
     _check_texts(document)
     try:
         bundle = Bundle.model_validate(document)
         _check_links(bundle)
         _check_documents(bundle)
+        bundle = _with_records_read(bundle)
     except ValidationError as error:
         first = error.errors()[0]
         place = ".".join(str(p) for p in first["loc"])
@@ -260,8 +265,8 @@ def _finite(text: str) -> float:
 def _format_words(said: object) -> str:
     if isinstance(said, str) and said.startswith("fenwit-job/"):
         version = said.removeprefix("fenwit-job/")
-        if version.isdigit() and int(version[:9]) > 1:
-            return f"written by a newer Fenwit (format {version[:9]}); this one reads format 1"
+        if version.isdecimal() and int(version[:9]) > 2:
+            return f"written by a newer Fenwit (format {version[:9]}); this one reads formats 1 and 2"
     return "this is no job written by Fenwit"
 
 
@@ -335,6 +340,12 @@ def _check_documents(bundle: Bundle) -> None:
             TypeAdapter(regulation.design).validate_python(fields)
     for capture in bundle.captures:
         TypeAdapter(CaptureShown).validate_python(capture.shown)
+
+
+def _with_records_read(bundle: Bundle) -> Bundle:
+    """Signed reports as data, every field of them checked: nothing of a file is ever printed as it stands."""
+    read = [h.model_copy(update={"record": write_record(stored_record(h.record))}) for h in bundle.handovers]
+    return bundle.model_copy(update={"handovers": read})
 
 
 def bundle_schema() -> dict[str, Any]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
+import unicodedata
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -55,13 +56,17 @@ def write_csv(headings: Sequence[str], rows: Iterable[Sequence[str]]) -> str:
     return out.getvalue()
 
 
+_NUMBER = re.compile(r"[+\-−]?[0-9]+(?:[.,][0-9]+)?(?:e[+-]?[0-9]+)?", re.IGNORECASE)
+
+
 def _inert(cell: str) -> str:
-    # A spreadsheet would run a cell that begins like a formula.
-    return (
-        f"'{cell}"
-        if cell[:1] in ("=", "+", "@", "\t") or (cell[:1] == "-" and not cell[1:2].isdigit())
-        else cell
+    """A spreadsheet would run a cell that begins like a formula, however its first sign is dressed up."""
+    bare = cell.lstrip(
+        "".join(c for c in cell if c.isspace() or unicodedata.category(c) in ("Cc", "Cf", "Zs"))
     )
+    first = unicodedata.normalize("NFKC", bare[:1])[:1]
+    runs = first in ("=", "+", "-", "−", "@", "|", "%") and not _NUMBER.fullmatch(bare)
+    return f"'{cell}" if runs or cell[:1] in ("\t", "\r", "'") else cell
 
 
 def read_csv(data: bytes) -> Sheet:

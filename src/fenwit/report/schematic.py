@@ -1,10 +1,11 @@
-"""The schematic of a regulator as SVG, drawn from its circuit."""
+"""The schematic of a regulator, drawn from its circuit."""
 
 from __future__ import annotations
 
 import html
 import threading
 from collections.abc import Mapping
+from dataclasses import replace
 from xml.etree import ElementTree
 
 import schemdraw
@@ -12,6 +13,7 @@ from schemdraw import elements as elm
 
 from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.drawing import Drawing
+from fenwit.report.picture import Picture, read_svg
 
 _LOCK = threading.Lock()
 _UNIT = 1.0
@@ -31,7 +33,7 @@ _SYMBOL = {
 }
 
 
-def schematic_svg(drawing: Drawing, labels: Mapping[str, str], supply: str, title: str) -> str:
+def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, title: str) -> Picture:
     """Draw a regulator.
 
     Parameters
@@ -47,8 +49,8 @@ def schematic_svg(drawing: Drawing, labels: Mapping[str, str], supply: str, titl
 
     Returns
     -------
-    str
-        An SVG document; every text in it is escaped [-]
+    Picture
+        The drawing [-]
     """
     # The library keeps its backend and XML its prefixes in one place for all threads.
     with _LOCK:
@@ -81,16 +83,11 @@ def schematic_svg(drawing: Drawing, labels: Mapping[str, str], supply: str, titl
         for (x, y), text, side in zip(drawing.neutral, ("N", "motor"), ("left", "right"), strict=False):
             d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(text, loc=side))
         svg = d.get_imagedata("svg").decode()
-    return _named(svg, title)
+    found = read_svg(svg)
+    assert found is not None, "the library draws strokes, circles and words"
+    return replace(found, title=title[:300])
 
 
 def _markup(text: str) -> str:
     # Labels are read as markup; what is meant as text must not be.
     return html.escape(text.replace("$", ""), quote=False)
-
-
-def _named(svg: str, title: str) -> str:
-    start = svg.index("<svg")
-    end = svg.index(">", start)
-    name = f"<title>{html.escape(title)}</title>"
-    return f'{svg[start:end]} role="img">{name}{svg[end + 1 :]}'

@@ -149,8 +149,9 @@ def add_job(
             _insert(
                 database,
                 """
-                INSERT INTO handover (job_id, design_id, who, note, recheck_on, core_version, record, at)
-                VALUES (%(job)s, %(design)s, %(who)s, %(note)s, %(recheck_on)s, %(core_version)s, %(record)s, %(at)s)
+                INSERT INTO handover (job_id, design_id, who, note, recheck_on, core_version, record, at, imported)
+                VALUES (%(job)s, %(design)s, %(who)s, %(note)s, %(recheck_on)s, %(core_version)s, %(record)s, %(at)s,
+                    true)
                 RETURNING id
                 """,
                 {

@@ -25,6 +25,8 @@ class Handover:
     core_version: str
     record: dict[str, Any]
     at: datetime
+    imported: bool = False
+    """It came with a file: nobody signed in this database"""
 
 
 def add(

@@ -36,6 +36,8 @@ class Reading:
     """Relative standard uncertainty by the instrument; None: an ordinary meter [-]"""
     aside: bool = False
     """Kept, but not believed"""
+    thing: str = ""
+    """What was read and where, as the database tells it [-]"""
 
 
 def of_jobs(database: Database, job_ids: Sequence[int]) -> list[Reading]:

@@ -260,6 +260,8 @@ class Signed(BaseModel):
     core_version: str
     at: datetime
     revision: int | None
+    imported: bool
+    """It came with a file: nobody signed in this database"""
 
 
 class HistoryState(BaseModel):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime
 from typing import Any
 
@@ -30,10 +31,12 @@ from fenwit.report.bundle import (
     BundleReading,
     BundleRun,
 )
-from fenwit.report.dial import dial_svg
-from fenwit.report.methods.older_records import upgraded
-from fenwit.report.panels import panels_svg
+from fenwit.report.dial import dial_picture
+from fenwit.report.methods.older_records import stored_record
+from fenwit.report.panels import panels_picture
+from fenwit.report.picture import Picture
 from fenwit.report.record import (
+    MOST_READINGS,
     AnnexSheet,
     CautionLine,
     Fact,
@@ -43,11 +46,13 @@ from fenwit.report.record import (
     RuleLine,
     Signature,
     StepLine,
+    write_record,
 )
-from fenwit.report.schematic import schematic_svg
-from fenwit.store import bundles, captures, codec, designs
+from fenwit.report.schematic import schematic_picture
+from fenwit.store import bundles, captures, designs, readings
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
+from fenwit.store.readings import Reading
 from fenwit.web.models import JobPage
 from fenwit.web.page import Loaded, run_state
 from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, sheet_asked
@@ -58,11 +63,11 @@ def said_at(at: datetime) -> str:
     return f"{at.astimezone(UTC):%-d %b %Y, %H:%M} UTC"
 
 
-def schematic_of(state: JobState, computed: Frame, name: str) -> str:
-    """The schematic of a job's regulator; empty while there is none."""
+def schematic_of(state: JobState, computed: Frame, name: str) -> Picture | None:
+    """The schematic of a job's regulator; None while there is none."""
     job = known(state)
     if job is None or job.design is None:
-        return ""
+        return None
     labels = {}
     for part in computed.parts:
         value = part.bench.replace("u", "µ")
@@ -70,7 +75,7 @@ def schematic_of(state: JobState, computed: Frame, name: str) -> str:
             labels[symbol] = f"{symbol} {value}".strip()
     supply = f"L  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
     drawing = job.regulation.built(job.subject, job.design).drawing
-    return schematic_svg(drawing, labels, supply, f"Schematic of the regulator for {name}")
+    return schematic_picture(drawing, labels, supply, f"Schematic of the regulator for {name}")
 
 
 def record_of(loaded: Loaded, page: JobPage) -> Record:
@@ -90,7 +95,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         steps=_steps(job, page),
         parts=tuple(_part(p, page) for p in computed.parts) if computed else (),
         wiring=tuple(Fact(w.lug, w.text) for w in computed.wiring) if computed else (),
-        schematic=schematic_of(state, computed, loaded.fan.name) if computed else "",
+        schematic=schematic_of(state, computed, loaded.fan.name) if computed else None,
         rules=tuple(RuleLine(r.text, r.value_text, r.limit_text, r.by_text, r.met) for r in computed.rules)
         if computed
         else (),
@@ -109,6 +114,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         joins_name=job.regulation.setting_name if job else "",
         where_name=job.regulation.where_name if job else "",
         lugs_note=job.regulation.lugs_note if job else "",
+        more_readings=max(0, len(loaded.readings) - MOST_READINGS),
     )
 
 
@@ -118,8 +124,10 @@ def _annexes(job: Asked | None, name: str) -> tuple[AnnexSheet, ...]:
         return ()
     sheets = []
     for a in job.regulation.annexes(job.subject, job.design, job.steps()):
-        drawing = panels_svg(a.panels, name) if a.panels else dial_svg(a.scale, name) if a.scale else ""
-        sheets.append(AnnexSheet(a.title, a.note, drawing, bool(a.scale), a.lines))
+        drawing = (
+            panels_picture(a.panels, name) if a.panels else dial_picture(a.scale, name) if a.scale else None
+        )
+        sheets.append(AnnexSheet(a.title, a.note, drawing, a.lines))
     return tuple(sheets)
 
 
@@ -130,12 +138,13 @@ def signature_of(signed: Handover) -> Signature:
         said_at(signed.at),
         signed.note,
         f"{signed.recheck_on:%-d %b %Y}" if signed.recheck_on else "",
+        signed.imported,
     )
 
 
 def signed_record(signed: Handover) -> Record:
     """The report as it was signed."""
-    return codec.load(Record, {**upgraded(signed.record), "signature": codec.dump(signature_of(signed))})
+    return replace(stored_record(signed.record), signature=signature_of(signed))
 
 
 def _status(page: JobPage) -> str:
@@ -233,6 +242,16 @@ def _part(part: PartRow, page: JobPage) -> PartLine:
     )
 
 
+def _printed_readings(loaded: Loaded) -> list[Reading]:
+    """Those that stand, and the newest of the rest, as many as are printed; in the order they were taken."""
+    rows = loaded.readings
+    if len(rows) <= MOST_READINGS:
+        return rows
+    stand = {r.id for r in readings.standing(rows)}
+    first = sorted(rows, key=lambda r: (r.id in stand, r.id), reverse=True)[:MOST_READINGS]
+    return sorted(first, key=lambda r: r.id)
+
+
 def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     gone = {r.supersedes for r in loaded.readings}
     names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.state.findings))}
@@ -240,7 +259,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {name: what.name for name, what in PROVED.items()}
     lines = []
-    for reading in loaded.readings:
+    for reading in _printed_readings(loaded):
         what = names.get(reading.quantity, reading.quantity)
         if reading.step is not None:
             what = f"step {reading.step}, {proved.get(reading.quantity, reading.quantity)}"
@@ -344,7 +363,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
                 note=h.note,
                 recheck_on=h.recheck_on,
                 core_version=h.core_version,
-                record=h.record,
+                record=write_record(stored_record(h.record)),
                 at=_utc(h.at),
             )
             for h in reversed(loaded.handovers)

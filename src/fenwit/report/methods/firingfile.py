@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+import unicodedata
 from collections.abc import Sequence
 
 from fenwit.core.methods.phase_angle.program import program_notes
@@ -84,6 +86,10 @@ def firing_header(tables: Sequence[FiringTable], name: str, core_version: str) -
 
 
 def _plain(line: str) -> str:
-    """Nothing that ends a comment or a line, and ASCII, as compilers like it."""
-    tidy = line.replace("°", "deg").replace("*/", "* /").replace("\r", " ").replace("\n", " ")
-    return tidy.encode("ascii", "replace").decode()
+    """Nothing that ends a comment, a line or a cell, and ASCII, as compilers like it."""
+    tidy = "".join(" " if unicodedata.category(c)[0] in "CZ" else c for c in line.replace("°", "deg"))
+    plain = tidy.encode("ascii", "replace").decode()
+    for sign, instead in (("\\", "/"), ("??", "? ?"), (";", ","), ("*/", "* /"), ("/*", "/ *")):
+        plain = plain.replace(sign, instead)
+    # Before a comma a spreadsheet may begin a new cell; there nothing may look like a formula.
+    return re.sub(r"(,\s*)(?=[=+@-])", r"\1'", plain)

@@ -71,6 +71,7 @@ def _signed(loaded: Loaded) -> list[Signed]:
             core_version=h.core_version,
             at=h.at,
             revision=design.revision if design and design.id == h.design_id else None,
+            imported=h.imported,
         )
         for h in loaded.handovers
     ]
@@ -170,7 +171,7 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
         Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
-        Stage.HAND_OVER: (bool(loaded.handovers), bool(loaded.handovers)),
+        Stage.HAND_OVER: (bool(loaded.handovers), any(not h.imported for h in loaded.handovers)),
     }
     shown = [Stage.IDENTIFY] if refused else list(Stage)
     return [

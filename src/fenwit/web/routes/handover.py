@@ -15,8 +15,9 @@ from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.report.bundle import read_bundle, write_bundle
 from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
-from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf
-from fenwit.store import codec, handovers, history, jobs
+from fenwit.report.picture import picture_svg
+from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf, write_record
+from fenwit.store import handovers, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound, Stale
 from fenwit.web.fields import Db, JobId
@@ -58,7 +59,7 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
             note=new.note,
             recheck_on=new.recheck_on,
             core_version=CORE_VERSION,
-            record=codec.dump(record_of(loaded, page)),
+            record=write_record(record_of(loaded, page)),
         )
         return changed(db, job_id)
 
@@ -77,6 +78,11 @@ def _fonts(address: str | None = None) -> dict[str, str]:
     return font_faces(folder("FENWIT_FRONTEND") / "assets", address)
 
 
+def _pdf(sheet: Sheet, record: Record) -> bytes:
+    fonts = _fonts()
+    return pdf(page_html(sheet, record, fonts), fonts)
+
+
 @router.get("/jobs/{job_id}/report.html", response_class=Response)
 def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as a printable page; with ``signed`` as it stood under that signature."""
@@ -87,7 +93,7 @@ def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
 @router.get("/jobs/{job_id}/report.pdf", response_class=Response)
 def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as PDF."""
-    data = pdf(page_html(Sheet.REPORT, _record(db, job_id, signed), _fonts()))
+    data = _pdf(Sheet.REPORT, _record(db, job_id, signed))
     return download(data, f"fenwit-job-{job_id}.pdf", "application/pdf", inline=True)
 
 
@@ -101,7 +107,7 @@ def label_page(job_id: JobId, db: Db) -> Response:
 @router.get("/jobs/{job_id}/label.pdf", response_class=Response)
 def label_pdf(job_id: JobId, db: Db) -> Response:
     """The step label as PDF, 100 × 74 mm."""
-    data = pdf(page_html(Sheet.LABEL, _record(db, job_id, None), _fonts()))
+    data = _pdf(Sheet.LABEL, _record(db, job_id, None))
     return download(data, f"fenwit-label-{job_id}.pdf", "application/pdf", inline=True)
 
 
@@ -109,10 +115,12 @@ def label_pdf(job_id: JobId, db: Db) -> Response:
 def schematic(job_id: JobId, db: Db) -> Response:
     """The schematic of the chosen regulator."""
     loaded = load(db, job_id)
-    svg = schematic_of(loaded.state, frame(loaded.state), loaded.fan.name)
-    if not svg:
+    drawing = schematic_of(loaded.state, frame(loaded.state), loaded.fan.name)
+    if drawing is None:
         raise NotFound("schematic of job", job_id)
-    return download(svg.encode(), f"fenwit-schematic-{job_id}.svg", "image/svg+xml", inline=True)
+    return download(
+        picture_svg(drawing).encode(), f"fenwit-schematic-{job_id}.svg", "image/svg+xml", inline=True
+    )
 
 
 # ---------------------------------------------------------------- whole jobs

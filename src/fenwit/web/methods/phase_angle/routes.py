@@ -23,9 +23,10 @@ from fenwit.core.methods.phase_angle.view import PhaseShown, phase, table_of
 from fenwit.core.prove.scope import CaptureShown, Found, lay_over
 from fenwit.core.regulator.diac import Taper
 from fenwit.core.regulator.firing import MOST_STEPS, FiringTable, Spacing
-from fenwit.report.dial import dial_svg
+from fenwit.report.dial import dial_picture
 from fenwit.report.methods.firingfile import firing_csv, firing_header, table_notes
-from fenwit.report.panels import panels_svg
+from fenwit.report.panels import panels_picture
+from fenwit.report.picture import picture_svg
 from fenwit.report.tracefile import read_trace
 from fenwit.store import captures, codec, history, jobs, readings
 from fenwit.store.database import Database
@@ -137,7 +138,7 @@ def waves(job_id: JobId, db: Db) -> Response:
         drawn = [p for a in PHASE_ANGLE.annexes(fan, design, steps) for p in a.panels]
     if not drawn:
         raise NotFound("waveforms of job", job_id)
-    svg = panels_svg(drawn, loaded.fan.name)
+    svg = picture_svg(panels_picture(drawn, loaded.fan.name))
     return download(svg.encode(), f"fenwit-waves-{job_id}.svg", "image/svg+xml", inline=True)
 
 
@@ -293,7 +294,7 @@ def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
     """The knob's scale in rpm, true to size, to print."""
     loaded = load(db, job_id)
     shown = knob(_fan(loaded.state), read_network(network), True)
-    svg = dial_svg(shown.scale, loaded.fan.name)
+    svg = picture_svg(dial_picture(shown.scale, loaded.fan.name))
     return download(svg.encode(), f"fenwit-knob-{job_id}.svg", "image/svg+xml", inline=True)
 
 
