@@ -38,11 +38,22 @@ def main(argv: list[str] | None = None) -> int:
         "serve", help="start the application; its own database unless FENWIT_DATABASE_URL is set"
     )
     serve.add_argument("--demo", action="store_true", help="load the demo jobs into an empty database")
-    serve.add_argument("--fresh", action="store_true", help="throw the private database away first")
+    serve.add_argument(
+        "--fresh",
+        action="store_true",
+        help="throw the private database away first; it asks, and keeps a backup",
+    )
+    serve.add_argument("--yes", action="store_true", help="do not ask before --fresh")
     serve.add_argument(
         "--port", type=int, default=None, help="port on loopback (default: FENWIT_PORT, or a free one)"
     )
     serve.add_argument("--reload", action="store_true", help="restart when a source file changes")
+    keep = commands.add_parser("backup", help="write everything to one file, and read it back")
+    keep.add_argument("file", metavar="FILE", type=Path)
+    back = commands.add_parser(
+        "restore", help="put everything back as it stands in a backup; stop Fenwit first"
+    )
+    back.add_argument("file", metavar="FILE", type=Path)
     commands.add_parser("settings", help="list the settings with their defaults")
     given = parser.parse_args(argv)
     if given.command in _FILES:
@@ -57,9 +68,15 @@ def main(argv: list[str] | None = None) -> int:
 
         print(describe())
         return 0
-    from fenwit.web.serve import serve as run
+    from fenwit.web import serve as served
 
-    return run(demo=given.demo, fresh=given.fresh, port=given.port, reload=given.reload)
+    if given.command == "backup":
+        return served.backup_to(given.file)
+    if given.command == "restore":
+        return served.restore_from(given.file)
+    return served.serve(
+        demo=given.demo, fresh=given.fresh, port=given.port, reload=given.reload, sure=given.yes
+    )
 
 
 _FILES: dict[str, tuple[str, Callable[[str], dict[str, Any]]]] = {

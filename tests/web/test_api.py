@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from fenwit.web.settings import SETTINGS, describe, value
 
 WHO = "R. Fell"
+JSON, CSV = {"content-type": "application/json"}, {"content-type": "text/csv"}
 
 
 def page(client: TestClient, job: int = 1) -> Any:

@@ -11,7 +11,7 @@ from fastapi.testclient import TestClient
 
 from fenwit.demo.scenario import JOBS
 from fenwit.demo.scope import scope_trace
-from tests.web.test_api import WHO, new_job, page, pair, refused
+from tests.web.test_api import CSV, WHO, new_job, page, pair, refused
 
 BUNK, READING, DRYING, HOOD = 1, 2, 3, 5
 
@@ -37,7 +37,9 @@ def trace_csv(step: int, late_deg: float = 0.8) -> bytes:
 
 
 def capture(client: TestClient, data: bytes, job: int = DRYING, **query: Any) -> Any:
-    return client.post(f"/api/jobs/{job}/captures", content=data, params={"step": 1, "who": WHO, **query})
+    return client.post(
+        f"/api/jobs/{job}/captures", content=data, params={"step": 1, "who": WHO, **query}, headers=CSV
+    )
 
 
 def test_a_control_is_chosen_for_the_wanted_speeds_and_drawn_like_any_regulator(client: TestClient) -> None:

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from fenwit.store import designs, jobs, readings
 from fenwit.store.database import Database
 from fenwit.web.page.asked import MEASURED, NAMEPLATE, PROVED
-from tests.web.test_api import WHO, new_job, page, refused
+from tests.web.test_api import CSV, JSON, WHO, new_job, page, refused
 
 HALL, HOOD, BAY = 4, 5, 6
 REST = {"k1:k5": "21.1", "k2:k3": "84.2", "k2:k4": "151.5", "k2:k5": "142.4", "k3:k4": "67.5", "k3:k5": "58.4",
@@ -316,7 +316,7 @@ def test_a_reading_set_aside_is_kept_but_not_believed(client: TestClient) -> Non
     ]
     text = client.get("/api/jobs/1/readings.csv").text
     assert text.splitlines()[-1].endswith(";yes;;yes")
-    preview = client.post("/api/jobs/1/readings/import", content=text.encode()).json()
+    preview = client.post("/api/jobs/1/readings/import", content=text.encode(), headers=CSV).json()
     assert preview["rows"][-1]["problem"]
 
 
@@ -386,7 +386,7 @@ def test_a_bundle_carries_findings_runs_and_answers(client: TestClient) -> None:
     take(client, HALL, "speed_rpm", "900", run=page(client, HALL)["runs"][0]["id"])
     before = page(client, HALL)
     data = client.get(f"/api/jobs/{HALL}/bundle.json").content
-    copy = client.post("/api/jobs/import", content=data).json()["job"]["id"]
+    copy = client.post("/api/jobs/import", content=data, headers=JSON).json()["job"]["id"]
     after = page(client, copy)
     assert after["findings"] == before["findings"]
     assert [r["label"] for r in after["runs"]] == ["4.7 µF in the line"]

@@ -69,7 +69,7 @@ def test_ctrl_c_stops_all_and_a_second_start_keeps_the_data(tmp_path: Path) -> N
     end(process, signal.SIGTERM)
     assert not cluster.running()
 
-    process, address = start(tmp_path, "--fresh")
+    process, address = start(tmp_path, "--fresh", "--yes")
     assert names(address) == [job.name for job in JOBS]
     end(process, signal.SIGINT)
 

@@ -63,6 +63,20 @@ export function useJob(jobId: number) {
   });
 }
 
+/** The report as a page, fetched to be shown in a frame without scripts. */
+export function useReport(jobId: number, query: string, savedAt: string) {
+  return useQuery({
+    queryKey: ['report', jobId, query, savedAt],
+    enabled: savedAt !== '',
+    queryFn: async ({ signal }) => {
+      const found = await fetch(`/api/jobs/${jobId}/report.html${query}`, { signal });
+      if (found.ok) return found.text();
+      const said: unknown = await found.json().catch(() => null);
+      throw new Refusal(isProblem(said) ? said : OFFLINE);
+    },
+  });
+}
+
 /** Jobs in hand by what they wait for and what is written on them, one page after another. */
 export function useCards(kind: string | null, find: string, after: number) {
   return useQuery({

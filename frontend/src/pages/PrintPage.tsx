@@ -1,6 +1,6 @@
 import { useEffect, useRef } from 'react';
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
-import { useJob } from '../api/client';
+import { problemOf, useJob, useReport } from '../api/client';
 import { NotThere } from './NotThere';
 
 /** The whole job on paper: the very page that is signed and made into a PDF. */
@@ -12,6 +12,7 @@ export default function PrintPage() {
   const job = useJob(Number(jobId));
   const signed = search.get('signed');
   const query = signed && /^[0-9]{1,15}$/.test(signed) ? `?signed=${signed}` : '';
+  const report = useReport(Number(jobId), query, job.data?.saved_at ?? '');
   const name = job.data?.fan.name;
   useEffect(() => {
     if (name) document.title = `${name}, job ${jobId ?? ''}`;
@@ -51,7 +52,18 @@ export default function PrintPage() {
           {query && ', as it was signed'}
         </h1>
       </nav>
-      <iframe ref={sheet} title="Report" src={`${path}/report.html${query}`} className="min-h-0 w-full flex-1 bg-white" />
+      {report.isError && <p className="px-5 py-3 text-lead">The report cannot be made: {problemOf(report.error).detail}</p>}
+      {report.isPending && <p className="quiet px-5 py-3">Setting the report…</p>}
+      {/* No script of any kind runs in it; printing is asked for from outside. */}
+      {report.data !== undefined && (
+        <iframe
+          ref={sheet}
+          title="Report"
+          srcDoc={report.data}
+          sandbox="allow-modals allow-same-origin"
+          className="min-h-0 w-full flex-1 bg-white"
+        />
+      )}
     </div>
   );
 }

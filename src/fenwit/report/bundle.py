@@ -23,7 +23,7 @@ from fenwit.report.record import write_record
 
 FORMAT = "fenwit-job/2"
 """As it is written; the first format, whose signed reports held ready-made drawings, is read too"""
-MAX_BYTES = 4_000_000
+MAX_BYTES = 8_000_000
 _MAX_DEPTH = 40
 
 Text = Annotated[str, Field(max_length=120)]

@@ -8,17 +8,28 @@ from contextvars import ContextVar
 from typing import Any, LiteralString, Self, TypeVar
 
 import psycopg
+from psycopg import errors
 from psycopg.rows import class_row
 from psycopg_pool import ConnectionPool, PoolTimeout
 
-from fenwit.store.errors import Unavailable
+from fenwit.store.errors import Busy, Conflict, Unavailable
 
+Connection = psycopg.Connection[Any]
 Row = TypeVar("Row")
 _current: ContextVar[psycopg.Connection[Any] | None] = ContextVar("connection", default=None)
 
 
+STATEMENT_SECONDS, LOCK_SECONDS, IDLE_SECONDS = 20, 8, 30
+"""How long a statement may take, wait for another's lock, and a transaction stand idle [s]"""
+
+
 def _as_application(connection: psycopg.Connection[Any]) -> None:
-    """Work as the role that may only add to the books, where this server has it."""
+    """Work as the role that may only add to the books, where this server has it; and never hold on to anything long."""
+    connection.execute(
+        "SELECT set_config('statement_timeout', %s, false), set_config('lock_timeout', %s, false), "
+        "set_config('idle_in_transaction_session_timeout', %s, false)",
+        [f"{seconds}s" for seconds in (STATEMENT_SECONDS, LOCK_SECONDS, IDLE_SECONDS)],
+    )
     connection.execute(
         "SELECT set_config('role', rolname, false) FROM pg_roles "
         "WHERE rolname = 'fenwit_app' AND pg_has_role(current_user, oid, 'MEMBER')"
@@ -53,7 +64,11 @@ class Database:
 
     @contextmanager
     def transaction(self) -> Iterator[psycopg.Connection[Any]]:
-        """One transaction; verbs called inside take part in it. Raises Unavailable when the database is away."""
+        """One transaction; verbs called inside take part in it.
+
+        Raises Conflict when another transaction stood in the way (try again from the start), Busy when something took
+        too long, Unavailable when the database is away.
+        """
         held = _current.get()
         if held is not None:
             yield held
@@ -65,6 +80,16 @@ class Database:
                     yield connection
                 finally:
                     _current.reset(token)
+        except (errors.DeadlockDetected, errors.SerializationFailure) as error:
+            raise Conflict("two saves got into each other's way") from error
+        except (
+            errors.QueryCanceled,
+            errors.LockNotAvailable,
+            errors.IdleInTransactionSessionTimeout,
+        ) as error:
+            raise Busy("the database was kept busy for too long") from error
+        except (errors.DiskFull, errors.ReadOnlySqlTransaction) as error:
+            raise Unavailable("the database cannot write: its disk is full or read-only") from error
         except (psycopg.OperationalError, PoolTimeout) as error:
             raise Unavailable("the database does not answer") from error
 

@@ -10,7 +10,7 @@ from typing import Any
 from psycopg.types.json import Jsonb
 
 from fenwit.store.database import Database
-from fenwit.store.errors import NotFound, Stale
+from fenwit.store.errors import Conflict, NotFound, Stale
 
 
 @dataclass(frozen=True)
@@ -117,9 +117,23 @@ def mark(database: Database, job_id: int) -> str:
     return row.mark
 
 
-def touch(database: Database, job_id: int) -> None:
-    """Note that something of a job was saved, and hold others off it until the transaction ends. Raises NotFound."""
-    if not database.run("UPDATE job SET saved_at = now() WHERE id = %(id)s", {"id": job_id}):
+def touch(database: Database, job_id: int, mark_was: str | None = None) -> None:
+    """Begin to save something of a job: hold others off its fan and it, and note that it was saved.
+
+    Fan first, then job, wherever both are held: two saves can then wait for each other, but not in a ring. With
+    ``mark_was``, from `mark`, raises Conflict when anything of the job was saved since. Raises NotFound.
+    """
+    database.run(
+        """
+        SELECT 1 FROM fan WHERE id = (SELECT fan_id FROM job WHERE id = %(id)s) FOR NO KEY UPDATE
+        """,
+        {"id": job_id},
+    )
+    database.run("SELECT 1 FROM job WHERE id = %(id)s FOR NO KEY UPDATE", {"id": job_id})
+    if mark_was is not None and mark(database, job_id) != mark_was:
+        raise Conflict(f"job {job_id} was saved meanwhile")
+    # The clock's time and not the transaction's: of two saves the later one has the later time.
+    if not database.run("UPDATE job SET saved_at = clock_timestamp() WHERE id = %(id)s", {"id": job_id}):
         raise NotFound("job", job_id)
 
 
@@ -159,7 +173,7 @@ def save(
     saved = database.one(
         Job,
         """
-        UPDATE job SET version = version + 1, saved_at = now(),
+        UPDATE job SET version = version + 1, saved_at = clock_timestamp(),
             wish = coalesce(%(wish)s::text, wish),
             supply_voltage_v = coalesce(%(volts)s::float8, supply_voltage_v),
             supply_frequency_hz = coalesce(%(hertz)s::float8, supply_frequency_hz),

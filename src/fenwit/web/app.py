@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 from fenwit import __version__
 from fenwit.store.database import Database
 from fenwit.web import problems
+from fenwit.web.guard import Guard, Hosts
 from fenwit.web.methods import DOORS
 from fenwit.web.problems import Problem
 from fenwit.web.routes import aim, bench, handover, identify, instruments, measure, shelf, size
@@ -23,17 +24,23 @@ _REFUSALS: dict[int | str, dict[str, object]] = {
     code: {"model": Problem, "description": text, "content": {"application/problem+json": {}}}
     for code, text in (
         (400, "The body cannot be decoded"),
-        (403, "A caution comes first"),
+        (403, "A caution comes first, or a foreign page asks"),
         (404, "Not there"),
+        (405, "Not done here"),
         (409, "Changed meanwhile"),
+        (413, "Too long"),
+        (415, "A body of another kind"),
+        (421, "Not the address that was bound"),
         (422, "Cannot be used"),
         (503, "The database does not answer"),
     )
 }
 
+NOWHERE = Hosts("")
 
-def create_app(database: Database | None, frontend: Path | None = None) -> FastAPI:
-    """The application on a database; None only to print the schema."""
+
+def create_app(database: Database | None, frontend: Path | None = None, *, hosts: Hosts = NOWHERE) -> FastAPI:
+    """The application on a database; None only to print the schema. It answers under ``hosts`` and nothing else."""
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -45,6 +52,7 @@ def create_app(database: Database | None, frontend: Path | None = None) -> FastA
 
     app = FastAPI(title="Fenwit", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.database = database
+    app.add_middleware(Guard, hosts=hosts)
     # The import of a job comes before the routes that take a job's number.
     for module in (handover, bench, identify, measure, aim, size, shelf, instruments):
         app.include_router(module.router, responses=_REFUSALS)

@@ -14,6 +14,7 @@ from fenwit.core.errors import InputError
 from fenwit.store.errors import NotFound, Stale, Unavailable
 from fenwit.store.history import NothingToUndo
 from fenwit.store.shelf import NotEnough
+from fenwit.web.uploads import WrongBody
 
 log = logging.getLogger("fenwit")
 
@@ -127,6 +128,11 @@ def install(app: FastAPI) -> None:
                 field=error.caution,
             )
         )
+
+    @app.exception_handler(WrongBody)
+    def on_body(_: Request, error: WrongBody) -> JSONResponse:
+        detail = f"This takes a file sent as {error.wanted}."
+        return _answer(Problem(type="body", title="Not taken", status=415, detail=detail))
 
     @app.exception_handler(Unavailable)
     def on_away(_: Request, error: Unavailable) -> JSONResponse:

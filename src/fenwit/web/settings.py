@@ -23,7 +23,18 @@ SETTINGS = (
         "PostgreSQL to use; empty: a private server on loopback is made and started",
     ),
     Setting("FENWIT_STATE", ".fenwit", "folder of the private server"),
-    Setting("FENWIT_PORT", "8470", "port on loopback; the next free one is taken when it is busy"),
+    Setting("FENWIT_PORT", "8470", "port on loopback; a free one is taken when it is busy"),
+    Setting("FENWIT_WORKERS", "2", "processes that answer; one is enough for one person"),
+    Setting(
+        "FENWIT_ADDRESS",
+        "127.0.0.1",
+        "address to listen on; only loopback is taken as long as Fenwit has no accounts",
+    ),
+    Setting(
+        "FENWIT_HOSTS",
+        "localhost",
+        "names besides the address under which Fenwit answers, between commas; with a port of its own where it has one",
+    ),
     Setting("FENWIT_FRONTEND", "frontend/dist", "folder of the built front end"),
 )
 
@@ -39,6 +50,18 @@ def value(name: str) -> str:
 def folder(name: str) -> Path:
     """A setting that names a folder, taken from the project's root where it is relative."""
     return Path(__file__).resolve().parents[3] / value(name)
+
+
+class BadSetting(ValueError):
+    """A setting that cannot be; the message says which, what it may be, and no secret."""
+
+
+def whole(name: str, low: int, high: int, given: int | None = None) -> int:
+    """A setting that is a whole number; ``given`` goes first. Raises BadSetting."""
+    text = value(name) if given is None else str(given)
+    if not text.strip().lstrip("-").isdecimal() or not low <= int(text[:12]) <= high:
+        raise BadSetting(f"{name} is {text[:40]!r}: a whole number from {low} to {high} is wanted")
+    return int(text)
 
 
 def describe() -> str:

@@ -7,9 +7,9 @@ from typing import Any
 
 from fastapi import Request, Response
 
-from fenwit.core.errors import InputError
-
-MOST_BYTES = 4_000_000
+MOST_BYTES = 8_000_000
+"""The longest file [byte]"""
+_FILES = re.compile(r"/api/.*/(import|captures)")
 
 CSV_BODY: dict[str, Any] = {
     "requestBody": {"content": {"text/csv": {"schema": {"type": "string"}}}, "required": True}
@@ -19,19 +19,24 @@ JSON_BODY: dict[str, Any] = {
 }
 
 
-async def body_of(request: Request) -> bytes:
-    """The body of a request, read no further than a file may be long. Raises InputError."""
-    found = bytearray()
-    async for piece in request.stream():
-        found += piece
-        if len(found) > MOST_BYTES:
-            raise InputError(
-                "file",
-                f"over {MOST_BYTES} bytes",
-                f"up to {MOST_BYTES // 1_000_000} MB",
-                f"the file is larger than {MOST_BYTES // 1_000_000} MB",
-            )
-    return bytes(found)
+def takes_file(path: str) -> bool:
+    """Whether a route takes a file as its body; all others take short ones only."""
+    return _FILES.fullmatch(path) is not None
+
+
+class WrongBody(Exception):
+    """The body is not of the kind this route takes."""
+
+    def __init__(self, wanted: str) -> None:
+        self.wanted = wanted
+        super().__init__(wanted)
+
+
+async def body_of(request: Request, media_type: str) -> bytes:
+    """The body of a request that sends a file. Raises WrongBody; its length was looked at before."""
+    if request.headers.get("content-type", "").partition(";")[0].strip().lower() != media_type:
+        raise WrongBody(media_type)
+    return await request.body()
 
 
 def download(data: bytes, name: str, media_type: str, *, inline: bool = False) -> Response:

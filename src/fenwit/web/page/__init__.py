@@ -9,7 +9,7 @@ from fenwit.core.caution import Caution, Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, frame
 from fenwit.core.motor.kinds import KINDS, MotorKind
-from fenwit.store import history, jobs, readings
+from fenwit.store import history, readings
 from fenwit.store.database import Database
 from fenwit.web.findings import typed_findings
 from fenwit.web.models import (
@@ -25,7 +25,7 @@ from fenwit.web.models import (
 from fenwit.web.page.asked import MEASURED, NAMEPLATE, fitting, run_row, sheet_asked, typed_value, wanted_row
 from fenwit.web.page.cards import bench_page, store_card
 from fenwit.web.page.designs import aside_of, changes_of, design_info, design_lines
-from fenwit.web.page.loading import Loaded, load, load_state, run_state, state_of
+from fenwit.web.page.loading import Loaded, load, load_state, run_state, saving, state_of
 from fenwit.web.problems import problem_of
 from fenwit.web.sizing import typed_profile, typed_sizing
 
@@ -40,6 +40,7 @@ __all__ = [
     "must_compute",
     "page_of",
     "run_state",
+    "saving",
     "state_of",
     "store_card",
 ]
@@ -51,12 +52,10 @@ def job_page(database: Database, job_id: int) -> JobPage:
 
 
 def changed(database: Database, job_id: int) -> JobPage:
-    """The page of a job that was just changed; its card on the Bench goes with it, in the same transaction."""
-    with database.transaction():
-        jobs.touch(database, job_id)
-        loaded = load(database, job_id)
-        page = page_of(database, loaded)
-        store_card(database, loaded, page.frame)
+    """The page of a job that was just saved, computed when the save stands; its card on the Bench follows."""
+    loaded = load(database, job_id)
+    page = page_of(database, loaded)
+    store_card(database, loaded, page.frame)
     return page
 
 

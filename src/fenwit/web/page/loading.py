@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import contextlib
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.state import InLine, RunState
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.store import codec, designs, events, handovers, history, jobs, readings, runs, shelf
-from fenwit.store.database import Database
+from fenwit.store.database import Connection, Database
 from fenwit.web.findings import findings_of
 from fenwit.web.sizing import profile_of, sizing_of
 
@@ -85,6 +85,8 @@ class Loaded:
     runs: list[runs.Run]
     answered: list[events.Event]
     revisions: list[designs.Design]
+    mark: str
+    """Changes whenever anything of the job is saved"""
 
     @property
     def state(self) -> JobState:
@@ -102,6 +104,8 @@ class Loaded:
 def load(database: Database, job_id: int) -> Loaded:
     """Read one job in one transaction. Raises NotFound."""
     with database.transaction():
+        # First of all: what is saved while the rest is read shows in the mark when it comes to saving.
+        mark = jobs.mark(database, job_id)
         job = jobs.get(database, job_id)
         return Loaded(
             job,
@@ -115,7 +119,20 @@ def load(database: Database, job_id: int) -> Loaded:
             runs.of_job(database, job_id),
             events.of_kind(database, job_id, events.ANSWERED),
             designs.of_job(database, job_id),
+            mark,
         )
+
+
+@contextlib.contextmanager
+def saving(database: Database, loaded: Loaded) -> Iterator[Connection]:
+    """A transaction that finds the job as it was loaded, and holds others off it.
+
+    What is costly is computed before; in here there is only writing. Raises Conflict when something of the job was
+    saved since it was loaded; a route is then tried again from its beginning.
+    """
+    with database.transaction() as connection:
+        jobs.touch(database, loaded.job.id, loaded.mark)
+        yield connection
 
 
 _states: OrderedDict[tuple[str, int], tuple[str, JobState]] = OrderedDict()

@@ -5,33 +5,32 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fastapi import APIRouter
-
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.store import history, jobs
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
 from fenwit.web.models import JobPage, Steps
-from fenwit.web.page import changed, load
+from fenwit.web.page import changed, load, saving
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["aim"])
+router = routing.router("/api/jobs/{job_id}", "aim")
 
 
 @router.put("/steps")
 def set_steps(job_id: JobId, steps: Steps, db: Db) -> JobPage:
     """Set all wanted speeds; they are kept rising, whole rpm."""
-    with db.transaction():
-        loaded = load(db, job_id)
-        full = frame(replace(loaded.state, wanted_rpm=(), design=None, proofs=())).full
-        if full is None and steps.wanted:
-            raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
-        wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
-        if steps.version == loaded.job.version:
-            frame(replace(loaded.state, wanted_rpm=tuple(wanted)))
+    loaded = load(db, job_id)
+    full = frame(replace(loaded.state, wanted_rpm=(), design=None, proofs=())).full
+    if full is None and steps.wanted:
+        raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
+    wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
+    if steps.version == loaded.job.version:
+        frame(replace(loaded.state, wanted_rpm=tuple(wanted)))
+    with saving(db, loaded):
         job = jobs.save(db, job_id, steps.version, wanted_rpm=wanted)
         history.record(db, job_id, "the wanted speeds", [history.job_change(loaded.job, job)], steps.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 def _read(wanted: Sequence[str | float], full_rpm: float) -> list[float]:

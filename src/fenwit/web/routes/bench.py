@@ -5,19 +5,20 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Response
+from fastapi import Query, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
-from fenwit.web.page import bench_page, changed, job_page, load, must_compute, state_of
+from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
 from fenwit.web.sizing import read_profile, read_sizing
 
-router = APIRouter(prefix="/api", tags=["bench"])
+router = routing.router("/api", "bench")
 
 
 @router.get("/jobs", response_model=BenchPage)
@@ -55,7 +56,7 @@ def new_job(new: NewJob, db: Db) -> JobPage:
         job = jobs.add(db, name=new.name, place=new.place, wish=new.wish)
         jobs.save(db, job.id, job.version, supply_voltage_v=volts, supply_frequency_hz=hertz)
         events.add(db, job.id, "job-opened", {"name": new.name})
-        return changed(db, job.id)
+    return changed(db, job.id)
 
 
 @router.get("/jobs/{job_id}")
@@ -67,36 +68,36 @@ def get_job(job_id: JobId, db: Db) -> JobPage:
 @router.patch("/jobs/{job_id}")
 def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
     """Change the wish, the supply, the acceptance profile or what the search works with."""
-    with db.transaction():
-        loaded = load(db, job_id)
-        now = loaded.job
-        edits: dict[str, Any] = {}
-        if edit.wish is not None:
-            edits["wish"] = edit.wish
-        if edit.supply_voltage is not None:
-            edits["supply_voltage_v"] = q.parse("supply_voltage", edit.supply_voltage, q.VOLTAGE)
-            must_be_supply(edits["supply_voltage_v"])
-        if edit.supply_frequency is not None:
-            edits["supply_frequency_hz"] = q.parse("supply_frequency", edit.supply_frequency, q.FREQUENCY)
-        if edit.profile is not None:
-            edits["profile"] = read_profile(now.profile, edit.profile)
-        if edit.sizing is not None:
-            edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
-        if edit.version == now.version:
-            field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
-            state = state_of(
-                replace(now, **edits),
-                loaded.fan,
-                standing(loaded.readings),
-                loaded.design,
-                loaded.runs,
-                loaded.answered,
-            )
-            if field:
-                must_compute(state, field)
+    loaded = load(db, job_id)
+    now = loaded.job
+    edits: dict[str, Any] = {}
+    if edit.wish is not None:
+        edits["wish"] = edit.wish
+    if edit.supply_voltage is not None:
+        edits["supply_voltage_v"] = q.parse("supply_voltage", edit.supply_voltage, q.VOLTAGE)
+        must_be_supply(edits["supply_voltage_v"])
+    if edit.supply_frequency is not None:
+        edits["supply_frequency_hz"] = q.parse("supply_frequency", edit.supply_frequency, q.FREQUENCY)
+    if edit.profile is not None:
+        edits["profile"] = read_profile(now.profile, edit.profile)
+    if edit.sizing is not None:
+        edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
+    if edit.version == now.version:
+        field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
+        state = state_of(
+            replace(now, **edits),
+            loaded.fan,
+            standing(loaded.readings),
+            loaded.design,
+            loaded.runs,
+            loaded.answered,
+        )
+        if field:
+            must_compute(state, field)
+    with saving(db, loaded):
         saved = jobs.save(db, job_id, edit.version, **edits)
         history.record(db, job_id, _said(edits), [history.job_change(now, saved)], edit.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 _LABELS = {
@@ -117,7 +118,7 @@ def undo(job_id: JobId, by: Who, db: Db) -> JobPage:
     """Take the last edit back; what was is saved as a new version."""
     with db.transaction():
         history.step_back(db, job_id, by.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 @router.post("/jobs/{job_id}/redo")
@@ -125,7 +126,7 @@ def redo(job_id: JobId, by: Who, db: Db) -> JobPage:
     """Do again what was undone last."""
     with db.transaction():
         history.step_forward(db, job_id, by.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 def must_be_supply(volts: float) -> None:

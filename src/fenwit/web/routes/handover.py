@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Any
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from fenwit.core import CORE_VERSION
@@ -17,20 +16,21 @@ from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
 from fenwit.report.picture import picture_svg
 from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf, write_record
-from fenwit.store import handovers, history, jobs
+from fenwit.store import handovers, history
 from fenwit.store.database import Database
-from fenwit.store.errors import NotFound, Stale
+from fenwit.store.errors import NotFound
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
 from fenwit.web.models import ImportPreview, ImportRow, JobPage, NewHandover, NewReading
-from fenwit.web.page import changed, load, page_of, run_state, store_card
+from fenwit.web.page import changed, load, page_of, run_state, saving
 from fenwit.web.page.asked import MEASURED, PROVED
 from fenwit.web.problems import Gated
 from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, signed_record
-from fenwit.web.routes.measure import take as take_one
 from fenwit.web.settings import folder
+from fenwit.web.taking import Taken, Weighed, weigh, write
 from fenwit.web.uploads import CSV_BODY, JSON_BODY, body_of, download
 
-router = APIRouter(prefix="/api", tags=["hand over"])
+router = routing.router("/api", "hand over")
 
 
 @router.post("/jobs/{job_id}/handovers", status_code=201)
@@ -40,17 +40,17 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
         raise InputError("who", "", "a name", "say who hands this over")
     if new.recheck_on is not None and not date(2000, 1, 1) <= new.recheck_on <= date(2200, 1, 1):
         raise InputError("recheck_on", str(new.recheck_on), "a day to come", "no such day for a re-check")
-    with db.transaction():
-        jobs.touch(db, job_id)
-        loaded = load(db, job_id)
-        page = page_of(db, loaded)
-        if page.frame is None or page.design is None:
-            raise InputError(
-                "who", new.who, "a job with a chosen regulator", "there is no regulator to hand over yet"
-            )
-        refused = next((p for p in page.frame.parts if p.refusal), None)
-        if refused:
-            raise InputError("who", new.who, "parts that bear it", f"{refused.role}: {refused.refusal}")
+    loaded = load(db, job_id)
+    page = page_of(db, loaded)
+    if page.frame is None or page.design is None:
+        raise InputError(
+            "who", new.who, "a job with a chosen regulator", "there is no regulator to hand over yet"
+        )
+    refused = next((p for p in page.frame.parts if p.refusal), None)
+    if refused:
+        raise InputError("who", new.who, "parts that bear it", f"{refused.role}: {refused.refusal}")
+    record = write_record(record_of(loaded, page))
+    with saving(db, loaded):
         handovers.add(
             db,
             job_id,
@@ -59,9 +59,9 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
             note=new.note,
             recheck_on=new.recheck_on,
             core_version=CORE_VERSION,
-            record=write_record(record_of(loaded, page)),
+            record=record,
         )
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 def _record(db: Database, job_id: int, signed: int | None) -> Record:
@@ -137,18 +137,17 @@ def export_job(job_id: JobId, db: Db) -> Response:
 @router.post("/jobs/import", status_code=201, openapi_extra=JSON_BODY)
 async def import_job(request: Request) -> JobPage:
     """Take a whole job in from a document; all of it or nothing."""
-    data = await body_of(request)
+    data = await body_of(request, "application/json")
     return await run_in_threadpool(_import_job, request.app.state.database, data)
 
 
 def _import_job(db: Database, data: bytes) -> JobPage:
     bundle = read_bundle(data)
+    # Every reading of it is computed before anything stays: what nobody can open is not taken in.
     with db.transaction():
         job_id = add_bundle(db, bundle)
-        loaded = load(db, job_id)
-        page = page_of(db, loaded)
-        store_card(db, loaded, page.frame)
-    return page
+        page_of(db, load(db, job_id))
+    return changed(db, job_id)
 
 
 # ---------------------------------------------------------------- readings as CSV
@@ -207,61 +206,47 @@ def export_readings(job_id: JobId, db: Db) -> Response:
 @router.post("/jobs/{job_id}/readings/import", openapi_extra=CSV_BODY)
 async def import_readings(job_id: JobId, request: Request, take: bool = False) -> ImportPreview:
     """What a CSV of readings would add; with ``take`` its good rows are added."""
-    data = await body_of(request)
+    data = await body_of(request, "text/csv")
     return await run_in_threadpool(_import_readings, request.app.state.database, job_id, data, take)
 
 
+@routing.tried_again
 def _import_readings(db: Database, job_id: int, data: bytes, take: bool) -> ImportPreview:
-    sheet = read_csv(data)
-    wanted = _wanted(sheet)
-    rows: list[ImportRow] = []
-    changes: list[dict[str, Any]] = []
-    people: set[str] = set()
-    with db.transaction() as connection:
-        jobs.touch(db, job_id)
-        # Everything is tried for real; without ``take`` it is rolled back, so a preview cannot promise too much.
-        with connection.transaction(force_rollback=not take):
-            for line, new, at in wanted:
-                if isinstance(new, str):
-                    rows.append(ImportRow(line=line, text="", problem=new))
-                    continue
-                text = f"{f'step {new.step}, ' if new.step else ''}{new.quantity}: {new.text}"
-                try:
-                    with connection.transaction():
-                        changes.append(_take(db, job_id, new, at))
-                    rows.append(ImportRow(line=line, text=text, problem=""))
-                    people.add(new.who)
-                except InputError as error:
-                    rows.append(ImportRow(line=line, text=text, problem=error.reason))
-                except Gated as error:
-                    rows.append(ImportRow(line=line, text=text, problem=f"confirm first: {error.text}"))
-                except Stale:
-                    rows.append(ImportRow(line=line, text=text, problem="changed meanwhile"))
-            if take and changes:
-                history.record(
-                    db, job_id, f"{len(changes)} readings from a file", changes, ", ".join(sorted(people))
-                )
-        if take and not changes:
-            raise InputError("file", len(rows), "at least one good row", "no row of this file can be taken")
-        if take:
-            changed(db, job_id)
-    return ImportPreview(rows=rows, good=len(changes), bad=len(rows) - len(changes), done=take)
-
-
-def _take(db: Database, job_id: int, new: NewReading, at: datetime | None) -> dict[str, Any]:
+    """Every row is looked at on its own, the job is computed once with all of them; nothing is held meanwhile."""
+    wanted = _wanted(read_csv(data))
     loaded = load(db, job_id)
-    filed = None
-    if new.step is not None and loaded.design is not None and loaded.design.regulator is not None:
-        filed = loaded.design.root
-    stands = next(
-        (
-            r
-            for r in reversed(loaded.readings)
-            if r.quantity == new.quantity and r.step == new.step and r.design_id == filed and r.run_id is None
-        ),
-        None,
+    weighed = iter(
+        weigh(db, loaded, [(new, at) for _, new, at in wanted if not isinstance(new, str)], follow=True)
     )
-    return take_one(db, loaded, new.model_copy(update={"supersedes": stands.id if stands else None}), at)[1]
+    rows: list[ImportRow] = []
+    good: list[Taken] = []
+    people: set[str] = set()
+    for line, new, _ in wanted:
+        if isinstance(new, str):
+            rows.append(ImportRow(line=line, text="", problem=new))
+            continue
+        text = f"{f'step {new.step}, ' if new.step else ''}{new.quantity}: {new.text}"
+        found = next(weighed)
+        if isinstance(found, Taken):
+            good.append(found)
+            people.add(new.who)
+        rows.append(ImportRow(line=line, text=text, problem=_why_not(found)))
+    if take:
+        if not good:
+            raise InputError("file", len(rows), "at least one good row", "no row of this file can be taken")
+        with saving(db, loaded):
+            changes = write(db, good)
+            history.record(
+                db, job_id, f"{len(changes)} readings from a file", changes, ", ".join(sorted(people))[:120]
+            )
+        changed(db, job_id)
+    return ImportPreview(rows=rows, good=len(good), bad=len(rows) - len(good), done=take)
+
+
+def _why_not(found: Weighed) -> str:
+    if isinstance(found, Gated):
+        return f"confirm first: {found.text}"
+    return found.reason if isinstance(found, InputError) else ""
 
 
 _Wanted = list[tuple[int, NewReading | str, datetime | None]]

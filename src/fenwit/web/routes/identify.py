@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query
+from fastapi import Query
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
@@ -17,40 +17,39 @@ from fenwit.core.size.block import Complaint
 from fenwit.store import codec, events, history, jobs, readings
 from fenwit.store.database import Database
 from fenwit.store.readings import standing
+from fenwit.web import routing
 from fenwit.web.edits import Override
 from fenwit.web.fields import Db, JobId
 from fenwit.web.findings import findings_of, read_findings
 from fenwit.web.models import FanEdit, JobPage
-from fenwit.web.page import Loaded, changed, load, must_compute, state_of
+from fenwit.web.page import Loaded, changed, load, must_compute, saving, state_of
 from fenwit.web.page.asked import NAMEPLATE
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["identify"])
+router = routing.router("/api/jobs/{job_id}", "identify")
 _WORDS = ("name", "place", "maker", "serial")
 
 
 @router.patch("/fan")
 def edit_fan(job_id: JobId, edit: FanEdit, db: Db) -> JobPage:
     """Change what is known of the fan; values in bench notation, empty ones are cleared."""
-    with db.transaction():
-        loaded = load(db, job_id)
-        edits = _read(edit)
-        fan = replace(loaded.fan, **edits)
-        field = next(iter(edits), "name")
-        if edit.findings is not None:
-            found = read_findings(findings_of(loaded.fan.findings), edit.findings)
-            fan = replace(fan, findings=codec.dump(found))
-        if edit.version == loaded.fan.version and field not in _WORDS:
-            must_compute(
-                state_of(
-                    loaded.job, fan, standing(loaded.readings), loaded.design, loaded.runs, loaded.answered
-                ),
-                field,
-            )
+    loaded = load(db, job_id)
+    edits = _read(edit)
+    fan = replace(loaded.fan, **edits)
+    field = next(iter(edits), "name")
+    if edit.findings is not None:
+        found = read_findings(findings_of(loaded.fan.findings), edit.findings)
+        fan = replace(fan, findings=codec.dump(found))
+    if edit.version == loaded.fan.version and field not in _WORDS:
+        must_compute(
+            state_of(loaded.job, fan, standing(loaded.readings), loaded.design, loaded.runs, loaded.answered),
+            field,
+        )
+    with saving(db, loaded):
         saved = jobs.save_fan(db, replace(fan, version=edit.version))
         history.record(
             db, job_id, _said(edits) or _found(edit), [history.fan_change(loaded.fan, saved)], edit.who
         )
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 @router.get("/identify")
@@ -119,22 +118,22 @@ def answer_for_it(job_id: JobId, given: Override, db: Db) -> JobPage:
     if given.method not in [m.value for m in Method]:
         raise InputError("method", given.method, ", ".join(m.value for m in Method), "no such method")
     method = Method(given.method)
-    with db.transaction():
-        loaded = load(db, job_id)
-        kind = loaded.state.kind
-        row = answer_for(kind, method) if kind else None
-        if row is None or row.answer is not Answer.REFUSED:
-            raise InputError("method", given.method, "a method that is refused", "nothing is refused here")
-        if row.never or loaded.state.findings.forbidden:
-            raise InputError(
-                "method", given.method, "another method", "this refusal stands: nobody may answer for it"
-            )
-        if not given.who:
-            raise InputError("who", "", "a name or initials", "say who answers for this")
-        if len(given.reason) < 5:
-            raise InputError("reason", given.reason, "a sentence", "say why it is right here")
+    loaded = load(db, job_id)
+    kind = loaded.state.kind
+    row = answer_for(kind, method) if kind else None
+    if row is None or row.answer is not Answer.REFUSED:
+        raise InputError("method", given.method, "a method that is refused", "nothing is refused here")
+    if row.never or loaded.state.findings.forbidden:
+        raise InputError(
+            "method", given.method, "another method", "this refusal stands: nobody may answer for it"
+        )
+    if not given.who:
+        raise InputError("who", "", "a name or initials", "say who answers for this")
+    if len(given.reason) < 5:
+        raise InputError("reason", given.reason, "a sentence", "say why it is right here")
+    with saving(db, loaded):
         events.add(db, job_id, events.ANSWERED, {"method": method.value, "reason": given.reason}, given.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 def _found(edit: FanEdit) -> str:

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from fenwit.store import instruments
 from fenwit.store.database import Database
+from fenwit.web import routing
 from fenwit.web.edits import InstrumentEdit, InstrumentShown
 from fenwit.web.fields import Db
 from fenwit.web.findings import instrument_of, read_instrument, typed_range
 
-router = APIRouter(prefix="/api/instruments", tags=["instruments"])
+router = routing.router("/api/instruments", "instruments")
 
 
 @router.get("")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from fastapi import APIRouter, Request, Response
+from fastapi import Request, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError, check_range
@@ -13,13 +13,14 @@ from fenwit.core.size.classes import CLASSES, ClassFacts, Duty, PartClass
 from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
 from fenwit.store import history, jobs, shelf
 from fenwit.store.database import Database
+from fenwit.web import routing
 from fenwit.web.fields import Db
 from fenwit.web.models import ClassChoice, ImportPreview, ImportRow, PartEdit, PartShown, ShelfPage, Who
 from fenwit.web.page import history_state
 from fenwit.web.parts import class_of, part_words, show_nominal
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
-router = APIRouter(prefix="/api/shelf", tags=["shelf"])
+router = routing.router("/api/shelf", "shelf")
 
 _HEADINGS = ("class", "nominal", "measured", "tolerance (%)", "rating", "count", "place", "note")
 
@@ -115,7 +116,7 @@ async def import_parts(request: Request, take: bool = False) -> ImportPreview:
     """What a CSV would put on the shelf; with ``take`` its good rows are put there."""
     from starlette.concurrency import run_in_threadpool
 
-    data = await body_of(request)
+    data = await body_of(request, "text/csv")
     return await run_in_threadpool(_import, request.app.state.database, data, take)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter, Path, Response
+from fastapi import Path, Response
 from pydantic import TypeAdapter
 
 from fenwit.core import CORE_VERSION
@@ -21,13 +21,14 @@ from fenwit.core.motor.kinds import Method
 from fenwit.store import codec, designs, history, jobs, shelf
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
 from fenwit.web.methods import DesignEdit, door_of
 from fenwit.web.models import Again, JobPage, NewDesign, Question, Reserve, Tried, Who
-from fenwit.web.page import Loaded, changed, load, load_state, must_compute
+from fenwit.web.page import Loaded, changed, load, load_state, must_compute, saving
 from fenwit.web.tried import tried_state
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["size"])
+router = routing.router("/api/jobs/{job_id}", "size")
 
 
 _LIVE = TypeAdapter(Live)
@@ -75,16 +76,14 @@ def numbers(job_id: JobId, db: Db) -> list[Table]:
 @router.post("/designs", status_code=201)
 def choose(job_id: JobId, new: NewDesign, db: Db) -> JobPage:
     """Keep a design as the next revision, with the core's version and what it predicts."""
-    with db.transaction():
-        jobs.touch(db, job_id)
-        loaded = load(db, job_id)
-        door, regulation = door_of(new.design.method), of(new.design.method)
-        refused = regulation.subject(loaded.state)
-        if isinstance(refused, Refused):
-            raise InputError("method", door.key.value, f"a fan that {regulation.name} suits", refused.reason)
-        design = door.read(db, loaded.state, new.design)
-        computed = must_compute(replace(loaded.state, design=design, proofs=()), door.field)
-        return _keep(db, loaded, new, design, computed, f"the {regulation.noun}")
+    loaded = load(db, job_id)
+    door, regulation = door_of(new.design.method), of(new.design.method)
+    refused = regulation.subject(loaded.state)
+    if isinstance(refused, Refused):
+        raise InputError("method", door.key.value, f"a fan that {regulation.name} suits", refused.reason)
+    design = door.read(db, loaded.state, new.design)
+    computed = must_compute(replace(loaded.state, design=design, proofs=()), door.field)
+    return _keep(db, loaded, new, design, computed, f"the {regulation.noun}")
 
 
 @router.post("/designs/{design_id}/again", status_code=201)
@@ -92,14 +91,13 @@ def choose_again(
     job_id: JobId, design_id: Annotated[int, Path(ge=1, le=2**53)], again: Again, db: Db
 ) -> JobPage:
     """Let an earlier design of this job stand again, with the readings that were taken on it."""
-    with db.transaction():
-        jobs.touch(db, job_id)
-        loaded = load(db, job_id)
-        earlier = next((d for d in loaded.revisions if d.id == design_id), None)
-        if earlier is None or earlier.regulator is None:
-            raise NotFound("design of this job", design_id)
-        must_compute(replace(loaded.state, design=codec.load_design(earlier.regulator), proofs=()), "design")
-        before = loaded.design if loaded.design and loaded.design.regulator is not None else None
+    loaded = load(db, job_id)
+    earlier = next((d for d in loaded.revisions if d.id == design_id), None)
+    if earlier is None or earlier.regulator is None:
+        raise NotFound("design of this job", design_id)
+    must_compute(replace(loaded.state, design=codec.load_design(earlier.regulator), proofs=()), "design")
+    before = loaded.design if loaded.design and loaded.design.regulator is not None else None
+    with saving(db, loaded):
         design = designs.add(
             db,
             job_id,
@@ -113,7 +111,7 @@ def choose_again(
         )
         change = history.design_change(before, design)
         history.record(db, job_id, f"back to revision {earlier.revision}", [change], again.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 def _keep(
@@ -128,17 +126,19 @@ def _keep(
         if part.refusal:
             raise InputError(part.name, part.text, "a part that bears it", f"{part.role}: {part.refusal}")
     before = loaded.design if loaded.design and loaded.design.regulator is not None else None
-    kept = designs.add(
-        db,
-        loaded.job.id,
-        after_revision=new.after_revision,
-        regulator=codec.dump_design(design),
-        kept=snapshot(computed),
-        core_version=CORE_VERSION,
-        who=new.who,
-        name=new.name,
-    )
-    history.record(db, loaded.job.id, what, [history.design_change(before, kept)], new.who)
+    predicted = snapshot(computed)
+    with saving(db, loaded):
+        kept = designs.add(
+            db,
+            loaded.job.id,
+            after_revision=new.after_revision,
+            regulator=codec.dump_design(design),
+            kept=predicted,
+            core_version=CORE_VERSION,
+            who=new.who,
+            name=new.name,
+        )
+        history.record(db, loaded.job.id, what, [history.design_change(before, kept)], new.who)
     return changed(db, loaded.job.id)
 
 
@@ -153,7 +153,7 @@ def put_aside(job_id: JobId, reserve: Reserve, db: Db) -> JobPage:
         shelf.set_reservation(db, reserve.part_id, job_id, *after)
         change = history.reservation_change(reserve.part_id, job_id, before, after)
         history.record(db, job_id, "parts put aside", [change], reserve.who)
-        return changed(db, job_id)
+    return changed(db, job_id)
 
 
 @router.post("/reservations/use")
@@ -179,4 +179,4 @@ def use_up(job_id: JobId, by: Who, db: Db) -> JobPage:
         if not changes:
             raise InputError("reservations", 0, "parts put aside", "nothing is put aside for this job")
         history.record(db, job_id, "parts used up", changes, by.who)
-        return changed(db, job_id)
+    return changed(db, job_id)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from fastapi import APIRouter, Depends, Query, Request, Response
+from fastapi import Depends, Query, Request, Response
 from pydantic import BaseModel, Field, model_validator
 from starlette.concurrency import run_in_threadpool
 
@@ -28,20 +28,21 @@ from fenwit.report.methods.firingfile import firing_csv, firing_header, table_no
 from fenwit.report.panels import panels_picture
 from fenwit.report.picture import picture_svg
 from fenwit.report.tracefile import read_trace
-from fenwit.store import captures, codec, history, jobs, readings
+from fenwit.store import captures, codec, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Version, Words
 from fenwit.web.methods import older
 from fenwit.web.methods.phase_angle.edit import NetworkEdit, PhaseEdit, UnitEdit, read_network, read_unit
 from fenwit.web.models import JobPage, NewDesign, NewReading, Tried
-from fenwit.web.page import changed, load, load_state
-from fenwit.web.routes.measure import take as take_one
+from fenwit.web.page import changed, load, load_state, saving
 from fenwit.web.routes.size import choose
+from fenwit.web.taking import Taken, weigh, write
 from fenwit.web.tried import tried_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["phase angle"])
+router = routing.router("/api/jobs/{job_id}", "phase angle")
 Text = Annotated[str, Query(max_length=40)]
 Step = Annotated[int, Query(ge=1, le=8)]
 _MAINS = (50.0, 60.0)
@@ -342,12 +343,13 @@ async def lay_capture_over(
     who: Annotated[str, Query(max_length=120)] = "",
 ) -> CaptureAnswer:
     """Read a scope's CSV; with ``take`` it is kept with the step, and its values become readings."""
-    data = await body_of(request)
+    data = await body_of(request, "text/csv")
     return await run_in_threadpool(
         _capture, request.app.state.database, job_id, data, step, probe, swap, take, name, who
     )
 
 
+@routing.tried_again
 def _capture(
     db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
 ) -> CaptureAnswer:
@@ -368,40 +370,31 @@ def _capture(
 def _take(
     db: Database, job_id: int, shown: CaptureShown, step: int, name: str, who: str
 ) -> tuple[list[str], list[str]]:
+    loaded = load(db, job_id)
+    if loaded.design is None or loaded.design.regulator is None:
+        raise InputError("step", step, "a job with a chosen control", "choose what regulates it first")
+    expected = {r.quantity for r in frame(loaded.state).proofs if r.step == step}
     kept: list[str] = []
     left: list[str] = []
-    with db.transaction():
-        jobs.touch(db, job_id)
-        loaded = load(db, job_id)
-        if loaded.design is None or loaded.design.regulator is None:
-            raise InputError("step", step, "a job with a chosen control", "choose what regulates it first")
-        expected = {r.quantity for r in frame(loaded.state).proofs if r.step == step}
-        standing = {
-            r.quantity: r.id
-            for r in readings.standing(loaded.readings)
-            if r.design_id == loaded.design.root and r.step == step
-        }
-        changes = []
-        for found in shown.found:
-            if not found.quantity:
-                continue
-            said = _SAID[found.quantity]
-            if found.quantity not in expected:
-                left.append(f"{said}: nothing is expected of it at this step")
-                continue
-            new = NewReading(
-                quantity=found.quantity,
-                text=_typed(found),
-                who=who,
-                step=step,
-                supersedes=standing.get(found.quantity),
-            )
-            changes.append(take_one(db, loaded, new)[1])
-            kept.append(f"{said} {found.text}")
-        if not changes:
-            raise InputError(
-                "file", step, "a capture of a chopped wave", "nothing of it belongs to this step"
-            )
+    wanted: list[NewReading] = []
+    for found in shown.found:
+        if not found.quantity:
+            continue
+        said = _SAID[found.quantity]
+        if found.quantity not in expected:
+            left.append(f"{said}: nothing is expected of it at this step")
+            continue
+        wanted.append(NewReading(quantity=found.quantity, text=_typed(found), who=who, step=step))
+        kept.append(f"{said} {found.text}")
+    taken = []
+    for one in weigh(db, loaded, [(new, None) for new in wanted], follow=True):
+        if not isinstance(one, Taken):
+            raise one
+        taken.append(one)
+    if not taken:
+        raise InputError("file", step, "a capture of a chopped wave", "nothing of it belongs to this step")
+    with saving(db, loaded):
+        changes = write(db, taken)
         captures.add(
             db,
             job_id,
@@ -412,7 +405,7 @@ def _take(
             who=who.strip(),
         )
         history.record(db, job_id, f"readings of a capture at step {step}", changes, who)
-        changed(db, job_id)
+    changed(db, job_id)
     return kept, left
 
 

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter
-
 from fenwit.core.job.steps import check_wanted
 from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
 from fenwit.core.methods.series_capacitor.banks import Banks, banks
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
 from fenwit.web.models import Tried
 from fenwit.web.page import load_state
 from fenwit.web.parts import shelf_choices
 from fenwit.web.tried import tried_state
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["banks"])
+router = routing.router("/api/jobs/{job_id}", "banks")
 
 
 @router.post("/banks")

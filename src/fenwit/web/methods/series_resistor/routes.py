@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Annotated
 
-from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from fenwit.core import quantity as q
@@ -21,11 +20,12 @@ from fenwit.core.methods.series_resistor.search import Offer, OnShelf, offers
 from fenwit.core.methods.series_resistor.steps import regulated
 from fenwit.store import shelf
 from fenwit.store.database import Database
+from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Rpm, Typed
 from fenwit.web.methods.series_resistor.edit import ResistorsEdit, read, shelf_resistor, typed
 from fenwit.web.page import load_state
 
-router = APIRouter(prefix="/api/jobs/{job_id}", tags=["resistors"])
+router = routing.router("/api/jobs/{job_id}", "resistors")
 
 
 class ResistorsAsked(BaseModel):

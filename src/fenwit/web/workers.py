@@ -1,0 +1,58 @@
+"""The processes that answer: one here, or several on one socket, all alike and without a memory of their own."""
+
+from __future__ import annotations
+
+import contextlib
+import ctypes
+import json
+import os
+import signal
+import socket
+from pathlib import Path
+
+import uvicorn
+from uvicorn.supervisors import ChangeReload, Multiprocess
+
+from fenwit.store.database import Database
+from fenwit.web.app import create_app
+from fenwit.web.guard import Hosts
+
+_GIVEN = "FENWIT_GIVEN_TO_WORKER"
+_PR_SET_PDEATHSIG = 1
+
+
+def run(url: str, listener: socket.socket, hosts: Hosts, processes: int) -> None:
+    """Answer on a socket until a signal; 0 processes: one that restarts when a source file changes."""
+    if processes == 1:
+        app = create_app(Database(url), hosts=hosts)
+        uvicorn.Server(_config(app)).run(sockets=[listener])
+        return
+    os.environ[_GIVEN] = json.dumps({"url": url, "bound": hosts.bound, "names": hosts.names})
+    config = uvicorn.Config(
+        "fenwit.web.workers:app_of_worker",
+        factory=True,
+        log_level="info" if processes == 0 else "warning",
+        timeout_graceful_shutdown=3,
+        workers=processes or None,
+        # A process that computes hard is not dead.
+        timeout_worker_healthcheck=30,
+        reload=processes == 0,
+        reload_dirs=[str(Path(__file__).resolve().parents[1])] if processes == 0 else None,
+    )
+    if processes:
+        Multiprocess(config, sockets=[listener]).run()
+    else:
+        ChangeReload(config, target=uvicorn.Server(config).run, sockets=[listener]).run()
+
+
+def _config(app: object) -> uvicorn.Config:
+    return uvicorn.Config(app, log_level="warning", timeout_graceful_shutdown=3)  # type: ignore[arg-type]
+
+
+def app_of_worker() -> object:
+    """The application in a process of its own, on what the parent process started."""
+    # When the parent is killed nobody is left who would stop us, and the port would stay taken.
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+    given = json.loads(os.environ[_GIVEN])
+    return create_app(Database(given["url"]), hosts=Hosts(given["bound"], tuple(given["names"])))
