@@ -56,13 +56,7 @@ export default function PrintPage() {
       {report.isPending && <p className="quiet px-5 py-3">Setting the report…</p>}
       {/* No script of any kind runs in it; printing is asked for from outside. */}
       {report.data !== undefined && (
-        <iframe
-          ref={sheet}
-          title="Report"
-          srcDoc={report.data}
-          sandbox="allow-modals allow-same-origin"
-          className="min-h-0 w-full flex-1 bg-white"
-        />
+        <iframe ref={sheet} title="Report" srcDoc={report.data} sandbox="allow-modals allow-same-origin" className="min-h-0 w-full flex-1 bg-white" />
       )}
     </div>
   );
