@@ -46,13 +46,14 @@ def free_port() -> int:
 
 
 @contextlib.contextmanager
-def running(database_url: str, state: str, *, demo: bool = True, port: int | None = None) -> Iterator[Server]:
+def running(
+    database_url: str, state: str, *, demo: bool = True, port: int | None = None, workers: int = 1
+) -> Iterator[Server]:
     """Start the application on a database and wait until it answers."""
     port = port or free_port()
     command = [sys.executable, "-m", "fenwit", "serve", "--port", str(port), *(["--demo"] if demo else [])]
-    process = subprocess.Popen(
-        command, env={**os.environ, "FENWIT_DATABASE_URL": database_url, "FENWIT_STATE": state}
-    )
+    given = {"FENWIT_DATABASE_URL": database_url, "FENWIT_STATE": state, "FENWIT_WORKERS": str(workers)}
+    process = subprocess.Popen(command, env={**os.environ, **given})
     server = Server(f"http://127.0.0.1:{port}", process)
     try:
         _wait(server)

@@ -53,6 +53,6 @@ def app_of_worker() -> object:
     """The application in a process of its own, on what the parent process started."""
     # When the parent is killed nobody is left who would stop us, and the port would stay taken.
     with contextlib.suppress(OSError, AttributeError):
-        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
+        ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     given = json.loads(os.environ[_GIVEN])
     return create_app(Database(given["url"]), hosts=Hosts(given["bound"], tuple(given["names"])))
