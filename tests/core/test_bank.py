@@ -222,3 +222,123 @@ def test_steps_that_cannot_be_made_are_refused_or_left_out() -> None:
     found = search_banks(CURVE, None, [200, 330], 330.0, sizing, pool)
     assert all("direct" not in c.patterns for c in found)
     assert search_banks(CURVE, None, [5.0, 330.0], 330.0, Sizing(Switch(2), most=1), pool[:1]) == ()
+
+
+# ---------------------------------------------------------------- every set, one by one
+
+
+def matched(speeds: list[float], wanted: list[float]) -> list[int] | None:
+    """*Independent*: the speeds that miss the wanted ones least at worst, from the last down; the slower of equals."""
+
+    def least(upto: int, steps: int) -> float:
+        rows = combinations(speeds[:upto], steps)
+        return min(
+            (max(abs(v - w) for v, w in zip(row, wanted, strict=False)) for row in rows), default=np.inf
+        )
+
+    found: list[int] = []
+    upto = len(speeds)
+    for steps in range(len(wanted), 0, -1):
+        best = least(upto, steps)
+        if not np.isfinite(best):
+            return None
+        upto = next(k for k in range(steps, upto + 1) if least(k, steps) <= best) - 1
+        found.insert(0, upto)
+    return found
+
+
+def every_bank(
+    wanted: list[float], sizing: Sizing, pool: tuple[Choice, ...], best: int
+) -> list[tuple[tuple[float, ...], tuple[float, ...]]]:
+    """*Independent*: every set in every wiring with every choice of patterns, in plain loops; keys and values."""
+    full = 330.0
+    found: dict[tuple[object, ...], tuple[float, ...]] = {}
+    grid, speeds = CURVE.value, CURVE.scan.speed_rpm
+
+    def read(farads: float, rated: list[tuple[float, float]]) -> float:
+        if np.isinf(farads):
+            return full
+        place = (np.log(min(farads, 1.0)) - np.log(grid[0])) / (np.log(grid[1]) - np.log(grid[0]))
+        right = min(max(int(np.ceil(place)), 1), len(grid) - 1)
+        if not (CURVE.usable[right] and CURVE.usable[right - 1] and 0 <= place <= len(grid) - 1):
+            return 0.0
+        share = place - (right - 1)
+        volts = (1 - share) * CURVE.series_voltage_v[right - 1] + share * CURVE.series_voltage_v[right]
+        if volts > sizing.switch.rated_voltage_v or any(1.12 * volts * part > v for part, v in rated):
+            return 0.0
+        return float((1 - share) * speeds[right - 1] + share * speeds[right])
+
+    for count in range(1, sizing.most + 1):
+        for chosen in combinations_with_replacement(pool, count):
+            rows = sorted(chosen, key=lambda c: c.capacitor.value_f)
+            values = dict(zip("ABC", rows, strict=False))
+            bought = sum(sum(o is c for o in rows[: k + 1]) > c.at_hand for k, c in enumerate(rows))
+            price = sum(c.cost for k, c in enumerate(rows) if sum(o is c for o in rows[: k + 1]) > c.at_hand)
+            for way in wirings(count, sizing.switch.poles, sizing.switch.series_pairs):
+                made = []
+                for pattern in way.patterns:
+                    used = [values[m].capacitor for m in members(pattern)]
+                    total = sum(c.value_f for c in used) if used else np.inf
+                    if "–" in pattern:
+                        total = used[0].value_f * used[1].value_f / total
+                    shares = [(total / c.value_f if "–" in pattern else 1.0, c.rated_v) for c in used]
+                    made.append((read(total, shares), pattern))
+                made.sort(key=lambda m: m[0])
+                apart = [
+                    (v, p)
+                    for k, (v, p) in enumerate(made)
+                    if v > 0 and v - (made[k - 1][0] if k else -1.0) >= 0.01 * full
+                ]
+                some = matched([v for v, _ in apart], wanted)
+                if some is not None and {m for k in some for m in members(apart[k][1])} == set("ABC"[:count]):
+                    got = [apart[k][0] for k in some]
+                    miss = max(abs(v - w) for v, w in zip(got, wanted, strict=True)) / full
+                    gaps = np.diff(got)
+                    uneven = 0.0 if len(gaps) < 2 else float(np.abs(gaps / gaps.mean() - 1).max())
+                    bins = (max(1, np.ceil(miss / 0.02)), max(1, np.ceil(uneven / 0.1)))
+                    key = (*bins, bought, count, round(price, 6), miss)
+                    name = tuple((c.capacitor.value_f, c.capacitor.part_class) for c in rows)
+                    if name not in found or key < found[name]:
+                        found[name] = key
+    return sorted((key, tuple(v for v, _ in name)) for name, key in found.items())[:best]  # type: ignore[misc]
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(
+        st.tuples(
+            st.sampled_from([0.47, 1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 4.7]), st.integers(1, 3), st.floats(0.96, 1.04)
+        ),
+        min_size=2, max_size=6,
+    ),
+    st.lists(st.integers(90, 320), min_size=1, max_size=3, unique=True),
+    st.integers(1, 2), st.booleans(), st.booleans(),
+)  # fmt: skip
+def test_the_best_ten_are_those_of_a_search_through_everything(
+    shelf: list[tuple[float, int, float]], wanted: list[int], poles: int, pairs: bool, direct: bool
+) -> None:
+    parts = [
+        Choice(Capacitor(1e-6 * v, measured_f=1e-6 * v * read, shelf_id=i), count)
+        for i, (v, count, read) in enumerate(shelf, start=1)
+    ]
+    speeds = sorted([float(w) for w in wanted] + ([330.0] if direct else []))
+    sizing = Sizing(Switch(6, poles, pairs, rated_voltage_v=400.0))
+    pool = tuple(sorted(parts, key=lambda c: c.capacitor.value_f))
+    found = search_banks(CURVE, 330.0, speeds, 330.0, sizing, pool)
+    expected = every_bank(speeds, sizing, pool, 10)
+    assert [b.worst_miss for b in found] == pytest.approx([key[5] for key, _ in expected], abs=1e-9)
+    assert [tuple(c.value_f for c in b.capacitors) for b in found] == [v for _, v in expected]
+    assert [b.to_buy for b in found] == [key[2] for key, _ in expected]
+
+
+def test_thousands_of_parts_are_searched_and_the_best_are_as_good_as_of_a_part_of_them() -> None:
+    random = np.random.default_rng(12)
+    values = np.exp(random.uniform(np.log(0.2e-6), np.log(9e-6), 3000)).round(10)
+    shelf = [Choice(Capacitor(float(v), shelf_id=i), 2) for i, v in enumerate(values, start=1)]
+    sizing, wanted = Sizing(Switch(6, rated_voltage_v=400.0)), [125.8, 201.9, 286.0, 330.0]
+    few = search_banks(CURVE, 330.0, wanted, 330.0, sizing, choices(sizing, shelf[:40], 230.0), best=1)[0]
+    many = search_banks(CURVE, 330.0, wanted, 330.0, sizing, choices(sizing, shelf, 230.0))
+    assert len(many) == 10
+    assert many[0].to_buy == 0
+    assert np.ceil(many[0].worst_miss / 0.02) <= np.ceil(few.worst_miss / 0.02)
+    assert many[0].worst_miss < 0.02

@@ -12,7 +12,7 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import miss_text
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.series_capacitor.reach import curve_of
-from fenwit.core.methods.series_capacitor.search import BankCandidate, choices, search_banks
+from fenwit.core.methods.series_capacitor.search import BankCandidate, choices, search_banks, thinned
 from fenwit.core.size.capacitor import Choice, shelf_refusal
 from fenwit.core.size.switch import SWITCH_VOLTS
 
@@ -74,6 +74,11 @@ def banks(fan: MachineFan, state: JobState, shelf: Sequence[Choice]) -> Banks:
     pool = choices(state.sizing, shelf, state.supply_voltage_v)
     found = search_banks(curve, fan.direct_speed_rpm, state.wanted_rpm, fan.full_rpm, state.sizing, pool)
     note = "" if found else "No bank of these parts makes steps that start and stay within motor volts."
+    if found and thinned(state.sizing, pool):
+        note = (
+            f"{len(pool)} parts to choose from: those of nearly the same value stood for each other at first, and what "
+            "lies near the best banks was then tried piece by piece."
+        )
     switch = state.sizing.switch
     if not found and switch.rated_voltage_v < SWITCH_VOLTS[-1]:
         better = replace(state.sizing, switch=replace(switch, rated_voltage_v=SWITCH_VOLTS[-1]))
