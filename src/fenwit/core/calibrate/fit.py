@@ -19,6 +19,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import Machined, Source, load_at_datum, scan
+from fenwit.core.work import pause
 
 __all__ = ["DRAWS", "Belief", "Datum", "Measured", "Parameter", "ReadingCheck", "Run", "believe"]
 
@@ -29,6 +30,11 @@ ODD_SIGMAS = 3.0
 LEFT_OUT_SIGMAS = 6.0
 """A reading further than this is left out of the prediction until it is read again [-]"""
 _SUSPECT_SIGMAS = 2.0
+_ALL_AGAIN, _SOME_AGAIN = 14, 12
+"""Up to how many readings the fit is made again without each in turn; of more only without the most suspicious [-]"""
+MOST_EFFORT = 900_000
+"""Motors times readings that one fit may look at: about a second of work [-]"""
+_NAMED = 4
 _BOUND = 5.0
 """How many prior spreads a parameter may move [-]"""
 
@@ -129,16 +135,18 @@ def believe(datum: Datum) -> Belief:
     Raises
     ------
     InputError
-        A kind without a model, a missing run capacitor, nothing that tells the size of the motor, or readings with
-        which no motor of the kind would run.
+        A kind without a model, a missing run capacitor, nothing that tells the size of the motor, readings with
+        which no motor of the kind would run, or so many that contradict each other that a second of work does not tell
+        which are right; the reason names the worst.
     """
-    whole = _fit(datum)
+    effort = _Effort()
+    whole = _fit(datum, effort)
     # The full speed itself anchors the load: it may be questioned, but not done without.
     strange = {c.name for c in whole.checks if abs(c.odd_by) > LEFT_OUT_SIGMAS} - {"full_speed_rpm"}
     if not strange:
         return whole
     try:
-        rest = _fit(datum.without(strange))
+        rest = _fit(datum.without(strange), effort)
     except InputError:
         return whole
     kept = {c.name: c for c in rest.checks}
@@ -146,9 +154,47 @@ def believe(datum: Datum) -> Belief:
     return replace(rest, checks=checks)
 
 
-def _fit(datum: Datum) -> Belief:
+class _Spent(Exception):
+    """The effort a fit may take is used up."""
+
+
+class _Effort:
+    """What a fit has looked at; counted and not timed, so that the same readings give the same answer everywhere."""
+
+    def __init__(self) -> None:
+        self.left = MOST_EFFORT
+
+    def spend(self, model: Model, columns: int) -> None:
+        """Look at so many motors. Raises _Spent."""
+        pause()
+        self.left -= columns * (len(model.targets) + 4)
+        if self.left < 0:
+            raise _Spent
+
+
+def _contradiction(model: Model, odd: FloatArray) -> InputError:
+    """The refusal that names the readings furthest from what the others say."""
+    worst = np.argsort(-np.abs(odd))[:_NAMED]
+    names = [_said(model, model.targets[i]) for i in sorted(worst)]
+    return InputError(
+        "readings", len(model.targets), "readings of one motor in one state",
+        "the readings contradict each other, and which of them are right cannot be told; furthest off: "
+        f"{'; '.join(names)}; read these again, or set them aside",
+    )  # fmt: skip
+
+
+def _said(model: Model, target: Target) -> str:
+    what = target.quantity.rpartition("_")[0].replace("_", " ")
+    return (
+        what
+        if target.run is None
+        else f"{what}, {model.datum.runs[target.run].label or f'run {target.run + 1}'}"
+    )
+
+
+def _fit(datum: Datum, effort: _Effort) -> Belief:
     model = Model(datum)
-    best = _minimise(model, _starts(model))
+    best = _minimise(model, _starts(model), effort)
     jacobian = model.jacobian(best)
     covariance: FloatArray = np.asarray(np.linalg.inv(jacobian.T @ jacobian), dtype=np.float64)
     motor = model.motor(best)
@@ -173,7 +219,7 @@ def _fit(datum: Datum) -> Belief:
             Parameter(n, float(np.exp(best[i])), float(spread[i]), float(model.spread[i]))
             for i, n in enumerate(model.names)
         ),
-        checks=_checks(model, best),
+        checks=_checks(model, best, effort),
         assumptions=model.assumptions(),
     )
 
@@ -186,7 +232,9 @@ def _starts(model: Model) -> FloatArray:
     return start
 
 
-def _minimise(model: Model, starts: FloatArray, used: FloatArray | None = None) -> FloatArray:
+def _minimise(
+    model: Model, starts: FloatArray, effort: _Effort, used: FloatArray | None = None
+) -> FloatArray:
     """Bounded Levenberg–Marquardt from all starts at once; the best of them, or each one's own with ``used``.
 
     Parameters
@@ -195,6 +243,8 @@ def _minimise(model: Model, starts: FloatArray, used: FloatArray | None = None) 
         What is fitted [-]
     starts : array
         Shape (k, starts) [-]
+    effort : _Effort
+        What may be looked at yet [-]
     used : array or None
         Which targets count for each start, shape (targets, starts) [-]
 
@@ -210,6 +260,7 @@ def _minimise(model: Model, starts: FloatArray, used: FloatArray | None = None) 
     cost = (r * r).sum(axis=0)
     damping, settled = np.full(theta.shape[1], 1e-2), np.zeros(theta.shape[1], dtype=bool)
     for _ in range(40):
+        effort.spend(model, (len(theta) + 2) * theta.shape[1])
         j = model.jacobian(theta, used)
         gradient = np.einsum("mks,ms->sk", j, r)
         normal = np.einsum("mks,mls->skl", j, j)
@@ -231,7 +282,7 @@ def _minimise(model: Model, starts: FloatArray, used: FloatArray | None = None) 
     return theta if used is not None else np.asarray(theta[:, int(np.argmin(cost))])
 
 
-def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
+def _checks(model: Model, best: FloatArray, effort: _Effort) -> tuple[ReadingCheck, ...]:
     """Every reading beside the fit, and beside what the others imply for it.
 
     The difference to the others' word follows from the leverage of the reading (deleted residual); where any looks
@@ -245,7 +296,7 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
     implied = np.array([float(values[t.name]) for t in model.targets])
     odd = sigmas / np.sqrt(1 - leverage)
     if (np.abs(odd) > _SUSPECT_SIGMAS).any():
-        implied, odd = _left_out(model, best)
+        implied, odd = _left_out(model, best, effort)
     else:
         # The others' word is as far beyond the fit as the reading's own pull on it.
         shift = sigmas / (1 - leverage)
@@ -260,48 +311,94 @@ def _checks(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...]:
     return tuple(found)
 
 
-def _left_out(model: Model, best: FloatArray) -> tuple[FloatArray, FloatArray]:
+def _left_out(model: Model, best: FloatArray, effort: _Effort) -> tuple[FloatArray, FloatArray]:
     """Fit without each reading in turn; what the others imply for it, and how far off it is.
 
     A bad reading makes good ones look bad. So the one without which the rest agree best is taken out first, and the
-    rest are looked at again.
+    rest are looked at again. Raises InputError when the readings contradict each other beyond that.
     """
     count = len(model.targets)
     kept = np.ones(count)
     implied, odd = np.zeros(count), np.zeros(count)
-    for _ in range(max(1, count // 2)):
-        implied, odd, rest = _without_each(model, best, kept)
-        suspects = (kept > 0) & (np.abs(odd) > ODD_SIGMAS)
-        if not suspects.any():
-            break
-        kept[int(np.argmin(np.where(suspects, rest, np.inf)))] = 0.0
-    else:
-        # What was taken out is held against all that stayed.
-        implied, odd, _ = _without_each(model, best, kept)
+    try:
+        for _ in range(max(1, count // 2)):
+            implied, odd, rest = _without_each(model, best, kept, effort)
+            suspects = (kept > 0) & (np.abs(odd) > ODD_SIGMAS)
+            if not suspects.any():
+                break
+            kept[int(np.argmin(np.where(suspects, rest, np.inf)))] = 0.0
+        else:
+            # What was taken out is held against all that stayed.
+            implied, odd, _ = _without_each(model, best, kept, effort)
+    except _Spent:
+        raise _contradiction(model, odd) from None
     return implied, odd
 
 
 def _without_each(
-    model: Model, best: FloatArray, kept: FloatArray
+    model: Model, best: FloatArray, kept: FloatArray, effort: _Effort
 ) -> tuple[FloatArray, FloatArray, FloatArray]:
     """For each reading what the other kept ones imply, how far off it is, and how ill those others agree."""
     count = len(model.targets)
-    used = kept[:, None] * (1.0 - np.eye(count))
+    if count <= _ALL_AGAIN:
+        return _made_again(model, best, kept, np.arange(count), effort)
+    # Of many readings each bends the fit little: what leaving one out does follows from its leverage. Only the most
+    # suspicious are left out for real.
+    centre, implied, odd = _by_leverage(model, best, kept, effort)
+    some = np.argsort(-np.abs(odd), kind="stable")[:_SOME_AGAIN]
+    some = some[np.abs(odd[some]) > _SUSPECT_SIGMAS]
+    ill = np.full(count, np.inf)
+    if len(some):
+        implied[some], odd[some], ill[some] = _made_again(model, centre, kept, some, effort)
+    return implied, odd, ill
+
+
+def _by_leverage(
+    model: Model, best: FloatArray, kept: FloatArray, effort: _Effort
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """The fit to the kept readings, and to first order what it would be without each of them."""
+    starts = np.stack([best, model.start], axis=1)
+    both = np.repeat(kept[:, None], 2, axis=1)
+    theta = _minimise(model, starts, effort, both)
+    cost = (model.residuals(theta, both) ** 2).sum(axis=0)
+    centre = theta[:, int(np.argmin(cost))]
+    values = model.predicted(centre)
+    said = np.array([_told(model, t, centre, float(values[t.name])) for t in model.targets])
+    sigma = np.array([t.sigma for t in model.targets])
+    read = np.array([t.read for t in model.targets])
+    z = np.log(read / said) / sigma
+    jacobian = model.jacobian(centre, kept)
+    covariance = np.linalg.inv(jacobian.T @ jacobian)
+    slopes = np.stack([_slope(model, centre, t) for t in model.targets]) / sigma[:, None]
+    leverage = np.clip(np.einsum("mk,kl,ml->m", slopes, covariance, slopes), 0.0, 0.999)
+    odd = np.where(kept > 0, z / np.sqrt(1 - leverage), z / np.sqrt(1 + leverage))
+    implied = np.where(kept > 0, read * np.exp(-z * sigma / (1 - leverage)), said)
+    return centre, implied, odd
+
+
+def _made_again(
+    model: Model, best: FloatArray, kept: FloatArray, some: NDArray[np.int64], effort: _Effort
+) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """The fit made again without each of some readings: what the others imply, how far off it is, how ill they agree."""
+    count = len(some)
+    used = np.repeat(kept[:, None], count, axis=1)
+    used[some, np.arange(count)] = 0.0
     # From the present fit, which may be bent, and from what was assumed before; the better one counts.
     starts = np.concatenate([np.repeat(s[:, None], count, axis=1) for s in (best, model.start)], axis=1)
     both = np.concatenate([used, used], axis=1)
-    theta = _minimise(model, starts, both)
+    theta = _minimise(model, starts, effort, both)
     cost = (model.residuals(theta, both) ** 2).sum(axis=0).reshape(2, count)
     chosen = np.argmin(cost, axis=0) * count + np.arange(count)
     ill = cost.min(axis=0)
     theta = theta[:, chosen]
     values = model.predicted(theta)
+    targets = [model.targets[i] for i in some]
     implied = np.array(
-        [_told(model, t, theta[:, i], float(values[t.name][i])) for i, t in enumerate(model.targets)]
+        [_told(model, t, theta[:, i], float(values[t.name][i])) for i, t in enumerate(targets)]
     )
     rest = model.jacobian(theta, used)
     odd = np.zeros(count)
-    for i, t in enumerate(model.targets):
+    for i, t in enumerate(targets):
         inverse = np.linalg.inv(rest[..., i].T @ rest[..., i])
         # The residual of a far-off reading is softened; its own slope is what counts here.
         slope = _slope(model, theta[:, i], t)
