@@ -18,6 +18,7 @@ from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, believe
 from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
+from fenwit.core.memory import MEMORY
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.motor.machine import Machine, SingleWindingMotor, TwoWindingMotor
 from fenwit.core.operating import OperatingPoint, Source, load_at_datum, solve
@@ -195,7 +196,7 @@ def judge(task: tuple[MotorKind, int, int]) -> list[Outcome]:
             stalled = sum(r is None for r in runs)
             steps = [s for s, r in zip(steps, runs, strict=True) if r is not None]
             speeds = [perturbed(r, random) for r in runs if r is not None]
-        believe.cache_clear()
+        MEMORY.forget()
         start = time.perf_counter()
         belief = believe(datum)
         took = 1e3 * (time.perf_counter() - start)

@@ -65,7 +65,7 @@ def test_the_schema_in_the_docs_is_the_one_that_is_checked() -> None:
     [
         (b"", "no JSON|breaks off"),
         (encoded()[:-40], "breaks off"),
-        (b"x" * 5_000_000, "too large"),
+        (b"x" * 9_000_000, "too large"),
         (b"\xff\xfe\x00", "no text file"),
         (b"[1, 2]", "no job"),
         (b'{"format": "fenwit-job/3"}', "newer Fenwit"),

@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -18,6 +17,7 @@ from numpy.typing import NDArray
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
+from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import Machine, UnitResponse, synchronous_speed_rpm
 
 FloatArray = NDArray[np.float64]
@@ -184,7 +184,7 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
         response = motor.respond(1 - speed / n_s, frequency)
         return torque_nm(response, volts[step], z[step]) - load.torque_nm(speed)
 
-    grid, response = _over_speed(motor, frequency)  # type: ignore[arg-type]  # machines are frozen dataclasses
+    grid, response = _over_speed(motor, frequency)  # machines are frozen dataclasses
     net = torque_nm(response, volts[:, None], z[:, None]) - load.torque_nm(grid)
     step, speeds, stable = crossings(grid, net, difference, 1e-8 * n_s)
     found = _points(motor, volts[step], z[step], frequency, speeds, stable)
@@ -263,7 +263,7 @@ def solutions_of(
     return tuple(solutions)
 
 
-@lru_cache(maxsize=64)
+@remembered
 def _over_speed(motor: Machine, frequency_hz: float) -> tuple[FloatArray, UnitResponse]:
     """The speed grid and the machine on it, once for each motor."""
     n_s = synchronous_speed_rpm(motor.poles, frequency_hz)

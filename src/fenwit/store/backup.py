@@ -22,6 +22,7 @@ from typing import Any, LiteralString
 import psycopg
 from psycopg import conninfo, sql
 
+from fenwit.store.address import first_line
 from fenwit.store.cluster import server_programs
 from fenwit.store.migrate import migrate, newest_known, number_of
 
@@ -75,7 +76,7 @@ def backup(url: str, file: Path) -> Summary:
     except OSError as error:
         raise BackupError(f"cannot write {file}: {error.strerror}") from error
     except psycopg.Error as error:
-        raise BackupError(f"the database cannot be read: {_first_line(error)}") from error
+        raise BackupError(f"the database cannot be read: {first_line(error)}") from error
     return _summary(file, listed, compared)
 
 
@@ -118,7 +119,7 @@ def restore(url: str, file: Path, scratch: Path) -> Summary:
     except OSError as error:
         raise BackupError(f"{file}: {error.strerror}") from error
     except psycopg.Error as error:
-        raise BackupError(f"the database cannot be written: {_first_line(error)}") from error
+        raise BackupError(f"the database cannot be written: {first_line(error)}") from error
     finally:
         dump.unlink(missing_ok=True)
     return _summary(file, listed, compared)
@@ -127,10 +128,6 @@ def restore(url: str, file: Path, scratch: Path) -> Summary:
 def _summary(file: Path, listed: dict[str, Any], compared: bool) -> Summary:
     rows = {name: int(table["rows"]) for name, table in listed["tables"].items()}
     return Summary(file, listed["number"], rows, listed["made_at"], compared)
-
-
-def _first_line(error: BaseException) -> str:
-    return (str(error).strip().splitlines() or [type(error).__name__])[0]
 
 
 # ---------------------------------------------------------------- the file

@@ -8,7 +8,6 @@ from several starts, its spread from the Jacobian, and 200 draws carry it into e
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +16,7 @@ from fenwit.core.calibrate.datum import Datum, Measured, Run
 from fenwit.core.calibrate.model import Model, Target
 from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
+from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import Machined, Source, load_at_datum, scan
 from fenwit.core.work import pause
@@ -118,7 +118,7 @@ class Belief:
     assumptions: tuple[str, ...] = field(default=())
 
 
-@lru_cache(maxsize=1024)
+@remembered
 def believe(datum: Datum) -> Belief:
     """Fit a motor and its load to what is known of a fan.
 

@@ -10,7 +10,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from functools import lru_cache
 from itertools import combinations
 
 import numpy as np
@@ -27,6 +26,7 @@ from fenwit.core.calibrate.trees import (
     trees,
 )
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.memory import remembered
 
 FloatArray = NDArray[np.float64]
 
@@ -816,8 +816,8 @@ def _look(shown: Sequence[LeadTree]) -> str:
     return f"ohms cannot tell more: see where {differing[0]} goes on the old switch or terminal block"
 
 
-@lru_cache(maxsize=256)
-def remembered(sheet: LeadSheet) -> LeadFinding:
+@remembered
+def remembered_finding(sheet: LeadSheet) -> LeadFinding:
     """`find_leads`, once for each sheet."""
     return find_leads(sheet)
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from fenwit.core.calibrate.leads import LeadFinding, LeadTree, remembered
+from fenwit.core.calibrate.leads import LeadFinding, LeadTree, remembered_finding
 from fenwit.core.calibrate.roles import CAPACITOR, COMMON
 from fenwit.core.frame.asked import machine_in
 from fenwit.core.frame.suits import Suited, suited
@@ -247,7 +247,7 @@ def observed_of(state: JobState) -> dict[str, bool]:
     if count:
         observed["many-leads"] = count >= 4
         observed["two-leads"] = count == 2
-    best = remembered(lead_sheet(state.findings, dict(state.readings))).best if count >= 3 else None
+    best = remembered_finding(lead_sheet(state.findings, dict(state.readings))).best if count >= 3 else None
     if best is not None and best.likelihood > 0.8 and count >= 4 and all(s.settled for s in best.sections):
         observed["tapped-ohms"] = best.roles_likelihood > 0.5
     plate, read = state.nameplate, dict(state.readings)
@@ -298,7 +298,7 @@ def _observation(key: str, so: bool | None) -> ObservationShown:
 def _leads(state: JobState) -> LeadsShown:
     findings = state.findings
     sheet = lead_sheet(findings, dict(state.readings))
-    found = remembered(sheet) if sheet.leads else LeadFinding()
+    found = remembered_finding(sheet) if sheet.leads else LeadFinding()
     bad = {frozenset((c.lead_a, c.lead_b)) for c in found.contradictions}
     best = found.best
     sure = best.likelihood * best.roles_likelihood if best else 0.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from fenwit.core.calibrate.leads import LeadSheet, OhmReading, TapSections, remembered, tap_sections
+from fenwit.core.calibrate.leads import LeadSheet, OhmReading, TapSections, remembered_finding, tap_sections
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.motor.evidence import DUTIES, OBSERVATIONS, Duty
 from fenwit.core.motor.taps import StartBranch
@@ -128,7 +128,7 @@ def windings(findings: Findings, readings: Mapping[str, float]) -> TapSections |
     """
     if not findings.leads:
         return None
-    found = remembered(lead_sheet(findings, readings))
+    found = remembered_finding(lead_sheet(findings, readings))
     best = found.best
     if best is None or found.contradictions or best.likelihood * best.roles_likelihood < SURE_OF_TREE:
         return None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Generic, TypeVar
 
 import numpy as np
@@ -31,6 +31,7 @@ from fenwit.core.job.steps import (
 )
 from fenwit.core.job.subject import Lacking, Unready, refused
 from fenwit.core.load import flow_share, level_change_db
+from fenwit.core.memory import remembered
 from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import relative_rise, synchronous_speed_rpm
 from fenwit.core.operating import (
@@ -148,7 +149,7 @@ class MachineFan:
         return speed_rpm >= FULL_SHARE * self.full_rpm
 
 
-@lru_cache(maxsize=512)
+@remembered
 def machine_fan(datum: Datum, supply: Source) -> MachineFan:
     """The fan behind a datum, on a supply; raises InputError as `believe` does."""
     belief = believe(datum)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from fenwit.core.calibrate.bands import Band
-from fenwit.core.calibrate.leads import remembered
+from fenwit.core.calibrate.leads import remembered_finding
 from fenwit.core.job.findings import lead_sheet
 from fenwit.core.job.state import JobState, Missing
 from fenwit.core.job.steps import Running
@@ -70,7 +70,7 @@ def refused(state: JobState, method: Method, name: str) -> Refused | None:
         The first reason [-]
     """
     if state.findings.leads:
-        stop = remembered(lead_sheet(state.findings, dict(state.readings))).insulation_stop
+        stop = remembered_finding(lead_sheet(state.findings, dict(state.readings))).insulation_stop
         if stop:
             words = stop[0].lower() + stop[1:].rstrip(".")
             return Refused("insulation", words)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 from itertools import pairwise
 
 import numpy as np
@@ -17,6 +16,7 @@ from fenwit.core.job.findings import windings
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Shown, shown
 from fenwit.core.load import FanLoad
+from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import TwoWindingMotor
 from fenwit.core.motor.taps import StartBranch, Tap, TapFedMotor, on_tap, tap_turns, two_taps_alive
 from fenwit.core.operating import Source, scan, solve, tabulate
@@ -136,7 +136,7 @@ def _alive(volts: float, taps: tuple[Tap, ...]) -> str:
     )
 
 
-@lru_cache(maxsize=64)
+@remembered
 def _solved(
     belief: Belief, supply: Source, taps: tuple[Tap, ...], branch: StartBranch
 ) -> tuple[TapSpeed, ...]:

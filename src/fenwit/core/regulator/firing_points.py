@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.errors import check_range
 from fenwit.core.load import FanLoad
+from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import Machine, TwoWindingMotor, synchronous_speed_rpm
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import (
@@ -97,7 +97,7 @@ def phase_solutions(
     frequency = supply.frequency_hz
     n_s = synchronous_speed_rpm(motor.poles, frequency)
     check_full_speed(load.full_speed_rpm, n_s)
-    grid, torque, tau = _surface(motor, supply, tuple(alpha.tolist()), on_state_v)  # type: ignore[arg-type]
+    grid, torque, tau = _surface(motor, supply, tuple(alpha.tolist()), on_state_v)
     net = torque.T - load.torque_nm(grid)
 
     def guess(speed: FloatArray, step: NDArray[np.int64]) -> FloatArray:
@@ -274,7 +274,7 @@ def _fed(motor: Machine, supply: Source, speed: FloatArray, on_state_v: float) -
     return TriacFed(switched(motor, speed, supply.frequency_hz, z.real, z.imag), supply.voltage_v, on_state_v)
 
 
-@lru_cache(maxsize=32)
+@remembered
 def _surface(
     motor: Machine, supply: Source, firing_rad: tuple[float, ...], on_state_v: float
 ) -> tuple[FloatArray, FloatArray, FloatArray]:

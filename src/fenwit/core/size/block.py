@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from functools import lru_cache
 from itertools import permutations
 
 import numpy as np
@@ -20,6 +19,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import StepBands, step_bands
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import TwoWindingMotor
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan, solve, tabulate
 from fenwit.core.size.classes import CLASSES, PartClass
@@ -813,7 +813,7 @@ def _judge(
     return Connection(tuple(taken.items()), values.run_f, speeds, miss, do_not, remark, moves)
 
 
-@lru_cache(maxsize=64)
+@remembered
 def touched_by(block: Block) -> tuple[tuple[str, tuple[str, ...]], ...]:
     """Which steps each section touches, by changing it and looking at what moves.
 

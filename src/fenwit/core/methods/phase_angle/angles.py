@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 from threading import RLock
 
 import numpy as np
@@ -12,6 +11,7 @@ import numpy as np
 from fenwit.core.calibrate.bands import Band, StepBands
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.job.machine import MachineFan
+from fenwit.core.memory import remembered
 from fenwit.core.methods.phase_angle.bands import phase_bands
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.phase_angle.surface import Surface, surface_of
@@ -53,7 +53,7 @@ class Memory:
     """Held while something is solved: of two that ask at once the second finds it done"""
 
 
-@lru_cache(maxsize=512)
+@remembered
 def memory_of(fan: MachineFan) -> Memory:
     """The memory of a fan."""
     return Memory()
@@ -64,13 +64,13 @@ def curve_of(fan: MachineFan) -> FiringCurve:
     return curve_on(fan.belief, fan.supply)
 
 
-@lru_cache(maxsize=64)
+@remembered
 def curve_on(belief: Belief, supply: Source) -> FiringCurve:
     """The same on any supply."""
     return firing_curve(belief.motor, belief.load, supply, ON_STATE_V)
 
 
-@lru_cache(maxsize=64)
+@remembered
 def sized(belief: Belief, supply: Source, design: PhaseDesign) -> TriacDesign:
     """The parts around the triac of a control."""
     curve = curve_on(belief, supply)
@@ -124,7 +124,7 @@ def glanced_at(fan: MachineFan, firing_deg: Sequence[float], kick: bool) -> dict
     return found | solved_at(fan, [a for a in dict.fromkeys(firing_deg) if a not in found], kick)
 
 
-@lru_cache(maxsize=64)
+@remembered
 def glance_table(fan: MachineFan, kick: bool) -> Surface | None:
     """The fan at many speeds, solved once for all glances."""
     return surface_of(fan, curve_of(fan), kick, ON_STATE_V)
@@ -155,7 +155,7 @@ class BandTable:
     may_exceed: FloatArray
 
 
-@lru_cache(maxsize=64)
+@remembered
 def band_table(fan: MachineFan, kick: bool) -> BandTable | None:
     """Bands at a few angles over all at which the fan runs; None where it hardly does."""
     curve = curve_of(fan)
@@ -382,7 +382,7 @@ class Travel:
         return float(np.interp(-angle_deg, -deg, turn))
 
 
-@lru_cache(maxsize=128)
+@remembered
 def travel(network: DiacNetwork, belief: Belief, supply: Source) -> Travel:
     """The knob of a network on a fan."""
     turn = np.linspace(0.0, 1.0, _TURNS)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate.bands import Band
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import Steps
+from fenwit.core.memory import remembered
 from fenwit.core.methods.phase_angle.angles import ON_STATE_V, curve_of, extinction_of, point_of, travel
 from fenwit.core.methods.phase_angle.design import PhaseDesign
 from fenwit.core.methods.phase_angle.steps import PhaseStep, where
@@ -69,7 +69,7 @@ def _usable(steps: Steps) -> list[PhaseStep]:
     return [s for s in steps if isinstance(s, PhaseStep) and s.shown is not None and s.setting is not None]
 
 
-@lru_cache(maxsize=256)
+@remembered
 def _on_mains(
     fan: MachineFan, design: PhaseDesign, angles: tuple[float, ...], level: float
 ) -> tuple[Solution | None, ...]:
@@ -84,7 +84,7 @@ def _on_mains(
     return tuple(next(found) if f else None for f in fires)
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _resistances(network: DiacNetwork, fan: MachineFan, angles: tuple[float, ...]) -> tuple[float, ...]:
     """What stands before the capacitor at each angle, on the stated mains [Ω]"""
     ends = extinction_of(curve_of(fan))
@@ -143,7 +143,7 @@ def _by_parts(fan: MachineFan, design: PhaseDesign, steps: Sequence[PhaseStep]) 
     return found
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _fires_between(
     fan: MachineFan, design: PhaseDesign, angles: tuple[float, ...]
 ) -> tuple[tuple[float, float], ...]:

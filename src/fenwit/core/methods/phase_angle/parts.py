@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part
 from fenwit.core.job.machine import MachineFan
+from fenwit.core.memory import remembered
 from fenwit.core.methods.phase_angle.angles import curve_of, extinction_of, sized
 from fenwit.core.methods.phase_angle.design import (
     FiredBy,
@@ -45,7 +45,7 @@ class PhaseControl:
     fan: MachineFan
 
 
-@lru_cache(maxsize=128)
+@remembered
 def phase_control(fan: MachineFan, design: PhaseDesign) -> PhaseControl:
     """The control of a design, once for each fan. Raises InputError as `size_triac` and `phase_circuit` do."""
     parts = sized(fan.belief, fan.supply, design)
@@ -55,7 +55,7 @@ def phase_control(fan: MachineFan, design: PhaseDesign) -> PhaseControl:
 # ---------------------------------------------------------------- parts
 
 
-@lru_cache(maxsize=256)
+@remembered
 def built(fan: MachineFan, design: PhaseDesign) -> Built:
     """The control with its parts in the order of its circuit, and its connections."""
     control = phase_control(fan, design)
@@ -231,7 +231,7 @@ def _least(control: PhaseControl, part: Part) -> _Said:
     return _resistor(control, part, "least resistor", _knob_watts(control)[2], "at the worst turn")
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _heat_of_knob(network: DiacNetwork, fan: MachineFan) -> tuple[float, float, float]:
     turn = np.linspace(0.0, 1.0, _HEAT_TURNS)
     return knob_watts(network, fan.supply, turn, extinction_of(curve_of(fan)))
@@ -278,7 +278,7 @@ def _second(control: PhaseControl, part: Part) -> _Said:
     return _resistor(control, part, "second resistor", watts, "at the worst turn")
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _heat_of_second(network: DiacNetwork, fan: MachineFan) -> float:
     ohm = network.first_ohm(np.linspace(0.0, 1.0, _HEAT_TURNS))
     ends, supply = extinction_of(curve_of(fan)), fan.supply

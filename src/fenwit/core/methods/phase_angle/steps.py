@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 
@@ -24,6 +23,7 @@ from fenwit.core.job.steps import (
     Step,
     Told,
 )
+from fenwit.core.memory import remembered
 from fenwit.core.methods.phase_angle.angles import (
     AtAngle,
     aimed_angles,
@@ -293,7 +293,7 @@ def zones(fan: MachineFan, design: PhaseDesign | None) -> tuple[Zone, ...]:
     return _zones(fan, design is not None and design.kick)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _zones(fan: MachineFan, kick: bool) -> tuple[Zone, ...]:
     curve, full = curve_of(fan), fan.full_rpm
     runs = curve.kicked_rpm if kick else curve.speed_rpm
@@ -310,7 +310,7 @@ def _zones(fan: MachineFan, kick: bool) -> tuple[Zone, ...]:
     return tuple(found)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def reach(fan: MachineFan) -> Reach:
     """Speed over firing angle, from rest."""
     curve = curve_of(fan)

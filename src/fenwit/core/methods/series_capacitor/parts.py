@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.job.machine import MachineFan
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.parts import fuse_row, row_of, switch_row, wire_row
 from fenwit.core.methods.seam import Built, Lug, PartRow
 from fenwit.core.methods.series_capacitor.design import BankDesign
@@ -24,7 +24,7 @@ _ORDER = tuple(RatedKind)
 """Capacitors first, then what hangs on each of them, then what all share"""
 
 
-@lru_cache(maxsize=256)
+@remembered
 def built(fan: MachineFan, design: BankDesign) -> Built:
     """The bank with its parts, its circuit and its connections."""
     rated = regulated(fan, design).rated

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import Hint
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.series import Aimed, AimMemory
 from fenwit.core.methods.seam import Axis, Reach, ReachBand, ReachPoint, ReachState, Zone, ZoneKind
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT
@@ -27,13 +27,13 @@ AXIS = Axis("in the line", "µF", 1e6, logarithmic=True)
 _BAND_POINTS = 26
 
 
-@lru_cache(maxsize=512)
+@remembered
 def curve_of(fan: MachineFan) -> SpeedCurve:
     """Speed over capacitance of the likeliest motor, once for each fan."""
     return speed_curve(fan.belief.motor, fan.belief.load, fan.supply)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _memory(fan: MachineFan) -> AimMemory:
     return AimMemory()
 
@@ -97,7 +97,7 @@ def _barred_words(fan: MachineFan) -> str:
     )
 
 
-@lru_cache(maxsize=512)
+@remembered
 def zones(fan: MachineFan) -> tuple[Zone, ...]:
     """Speeds that no capacitor gives: below the start limit, between two branches, or only with too many volts."""
     curve, full = curve_of(fan), fan.full_rpm
@@ -127,7 +127,7 @@ def _stretches(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
     return [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
-@lru_cache(maxsize=512)
+@remembered
 def reach(fan: MachineFan) -> Reach:
     """Speed over capacitance; barred values get no speed: the model is outside its linear range there."""
     curve = curve_of(fan)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import partial
 
 import numpy as np
 
@@ -14,6 +14,7 @@ from fenwit.core.circuit.contacts import truth_table
 from fenwit.core.circuit.network import ComplexArray
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import SPEED, Need, Step, Steps
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.series import (
     Aimed,
     InLine,
@@ -53,7 +54,7 @@ class Regulated:
     """Impedance of each step with the parts within their tolerance, shape (draws,) or () [Ω]"""
 
 
-@lru_cache(maxsize=512)
+@remembered
 def regulated(fan: MachineFan, design: BankDesign) -> Regulated:
     """A bank on a fan; raises InputError as `rate` does."""
     belief, supply = fan.belief, fan.supply
@@ -140,7 +141,7 @@ def facts(fan: MachineFan, design: BankDesign, found: Steps, mains: float) -> tu
     return facts_of(found, solutions[MAINS.index(0.9)], solutions[MAINS.index(1.1)])
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _spreads(fan: MachineFan, design: BankDesign, mains: float) -> tuple[Spread, ...]:
     bank = regulated(fan, design)
     nominal = [complex(p.impedance_ohm) for p in bank.rated.positions]
@@ -152,7 +153,7 @@ def strays(fan: MachineFan, design: BankDesign, found: Steps, mains: float) -> t
     return strays_of(found, _spreads(fan, design, mains))
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _contacts(fan: MachineFan, design: BankDesign) -> dict[str, tuple[str, ...]]:
     return dict(truth_table(regulated(fan, design).rated.circuit))
 

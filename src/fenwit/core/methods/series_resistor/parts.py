@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import lru_cache
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.job.machine import MachineFan
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.parts import fuse_row, row_of, switch_row, wire_row
 from fenwit.core.methods.seam import Built, Lug, PartRow
 from fenwit.core.methods.series_resistor.builds import BUILDS, TOUCH_C
@@ -17,7 +17,7 @@ from fenwit.core.methods.series_resistor.steps import regulated
 from fenwit.core.size.rated import RatedKind, RatedPart
 
 
-@lru_cache(maxsize=256)
+@remembered
 def built(fan: MachineFan, design: ResistorDesign) -> Built:
     """The regulator with its parts, its circuit and its connections."""
     rated = regulated(fan, design).rated

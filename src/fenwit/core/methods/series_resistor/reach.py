@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.job.machine import MachineFan
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.series import Aimed, AimMemory
 from fenwit.core.methods.seam import Axis, Reach, ReachBand, ReachPoint, ReachState, Zone, ZoneKind
 from fenwit.core.regulator.series import SettingKind, SpeedCurve, speed_curve, values_for_speeds
@@ -20,13 +20,13 @@ _GAP = 0.015
 """Of full speed, from which a stretch nobody can hold is worth a mark [-]"""
 
 
-@lru_cache(maxsize=512)
+@remembered
 def curve_of(fan: MachineFan) -> SpeedCurve:
     """Speed over resistance of the likeliest motor, once for each fan."""
     return speed_curve(fan.belief.motor, fan.belief.load, fan.supply, setting=SettingKind.RESISTANCE)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def _memory(fan: MachineFan) -> AimMemory:
     return AimMemory()
 
@@ -58,7 +58,7 @@ def _reached(fan: MachineFan) -> list[NDArray[np.float64]]:
     return [curve.scan.speed_rpm[run] for run in runs if len(run)]
 
 
-@lru_cache(maxsize=512)
+@remembered
 def zones(fan: MachineFan) -> tuple[Zone, ...]:
     """Speeds that no resistor gives: below the start limit, or between two branches."""
     found: list[Zone] = []
@@ -72,7 +72,7 @@ def zones(fan: MachineFan) -> tuple[Zone, ...]:
     return tuple(found)
 
 
-@lru_cache(maxsize=512)
+@remembered
 def reach(fan: MachineFan) -> Reach:
     """Speed over resistance, with its band."""
     curve = curve_of(fan)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache, partial
+from functools import partial
 
 import numpy as np
 
@@ -13,6 +13,7 @@ from fenwit.core.calibrate.bands import StepBands, sampled, step_bands
 from fenwit.core.circuit.network import ComplexArray
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import SPEED, Need, Step, Steps
+from fenwit.core.memory import remembered
 from fenwit.core.methods.common.series import (
     Aimed,
     InLine,
@@ -51,7 +52,7 @@ class Regulated:
     """Of each step with the parts within their tolerance, shape (draws,) [Ω]"""
 
 
-@lru_cache(maxsize=512)
+@remembered
 def regulated(fan: MachineFan, design: ResistorDesign) -> Regulated:
     """A regulator on a fan; raises InputError as `rate` does."""
     belief, supply = fan.belief, fan.supply
@@ -113,7 +114,7 @@ def facts(fan: MachineFan, design: ResistorDesign, found: Steps, mains: float) -
     return facts_of(found, solutions[MAINS.index(0.9)], solutions[MAINS.index(1.1)])
 
 
-@lru_cache(maxsize=128)
+@remembered
 def _spreads(fan: MachineFan, design: ResistorDesign, mains: float) -> tuple[Spread, ...]:
     found = regulated(fan, design)
     return spreads(
