@@ -33,6 +33,7 @@ from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
 from tests.bench import invented
 from tests.bench.brute import integrated
+from tests.bench.load import load
 from tests.core.shapes import fan_of
 from tests.known.triac import C16, C16_LOAD
 from tests.ui.server import running
@@ -303,7 +304,14 @@ def phase() -> None:
     )
 
 
-SECTIONS = {"core": core, "http": http, "many": many, "calibration": calibration, "phase": phase}
+SECTIONS = {
+    "core": core,
+    "http": http,
+    "many": many,
+    "calibration": calibration,
+    "phase": phase,
+    "load": load,
+}
 
 
 def main(names: list[str]) -> int:

@@ -11,7 +11,8 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, TypeAdapter
 
 from fenwit.core.errors import InputError
-from fenwit.store.errors import NotFound, Stale, Unavailable
+from fenwit.core.work import Abandoned
+from fenwit.store.errors import Busy, Conflict, NotFound, Stale, Unavailable
 from fenwit.store.history import NothingToUndo
 from fenwit.store.shelf import NotEnough
 from fenwit.web.uploads import WrongBody
@@ -134,6 +135,25 @@ def install(app: FastAPI) -> None:
         detail = f"This takes a file sent as {error.wanted}."
         return _answer(Problem(type="body", title="Not taken", status=415, detail=detail))
 
+    @app.exception_handler(Busy)
+    def on_busy(_: Request, error: Busy) -> JSONResponse:
+        log.warning("busy: %s", error)
+        detail = (
+            "Fenwit is busy just now. Nothing was saved; what you typed is still here. Try again in a moment."
+        )
+        return _answer(Problem(type="busy", title="Busy", status=503, detail=detail))
+
+    @app.exception_handler(Conflict)
+    def on_conflict(_: Request, error: Conflict) -> JSONResponse:
+        return on_busy(_, Busy(str(error)))
+
+    @app.exception_handler(Abandoned)
+    def on_gone(_: Request, __: Abandoned) -> JSONResponse:
+        # Nobody reads this: the client has gone.
+        return _answer(
+            Problem(type="busy", title="Ended", status=503, detail="Nobody waited for the answer.")
+        )
+
     @app.exception_handler(Unavailable)
     def on_away(_: Request, error: Unavailable) -> JSONResponse:
         log.warning("database away: %s", error.__cause__)
@@ -142,6 +162,6 @@ def install(app: FastAPI) -> None:
                 type="unavailable",
                 title="Not saved",
                 status=503,
-                detail="The database does not answer. Nothing was saved; what you typed is still here.",
+                detail=f"{str(error).capitalize()}. Nothing was saved; what you typed is still here.",
             )
         )

@@ -21,6 +21,7 @@ from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
+from fenwit.web.heavy import HEAVY
 from fenwit.web.models import ImportPreview, ImportRow, JobPage, NewHandover, NewReading
 from fenwit.web.page import changed, load, page_of, run_state, saving
 from fenwit.web.page.asked import MEASURED, PROVED
@@ -33,7 +34,7 @@ from fenwit.web.uploads import CSV_BODY, JSON_BODY, body_of, download
 router = routing.router("/api", "hand over")
 
 
-@router.post("/jobs/{job_id}/handovers", status_code=201)
+@router.post("/jobs/{job_id}/handovers", status_code=201, dependencies=[HEAVY])
 def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
     """Sign a job: the report is kept as it stands, with the core's version."""
     if not new.who:
@@ -83,28 +84,28 @@ def _pdf(sheet: Sheet, record: Record) -> bytes:
     return pdf(page_html(sheet, record, fonts), fonts)
 
 
-@router.get("/jobs/{job_id}/report.html", response_class=Response)
+@router.get("/jobs/{job_id}/report.html", response_class=Response, dependencies=[HEAVY])
 def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as a printable page; with ``signed`` as it stood under that signature."""
     text = page_html(Sheet.REPORT, _record(db, job_id, signed), _fonts("/assets"))
     return download(text.encode(), f"job-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
-@router.get("/jobs/{job_id}/report.pdf", response_class=Response)
+@router.get("/jobs/{job_id}/report.pdf", response_class=Response, dependencies=[HEAVY])
 def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
     """The report as PDF."""
     data = _pdf(Sheet.REPORT, _record(db, job_id, signed))
     return download(data, f"fenwit-job-{job_id}.pdf", "application/pdf", inline=True)
 
 
-@router.get("/jobs/{job_id}/label.html", response_class=Response)
+@router.get("/jobs/{job_id}/label.html", response_class=Response, dependencies=[HEAVY])
 def label_page(job_id: JobId, db: Db) -> Response:
     """The step label as a page."""
     text = page_html(Sheet.LABEL, _record(db, job_id, None), _fonts("/assets"))
     return download(text.encode(), f"label-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
-@router.get("/jobs/{job_id}/label.pdf", response_class=Response)
+@router.get("/jobs/{job_id}/label.pdf", response_class=Response, dependencies=[HEAVY])
 def label_pdf(job_id: JobId, db: Db) -> Response:
     """The step label as PDF, 100 × 74 mm."""
     data = _pdf(Sheet.LABEL, _record(db, job_id, None))
@@ -126,7 +127,7 @@ def schematic(job_id: JobId, db: Db) -> Response:
 # ---------------------------------------------------------------- whole jobs
 
 
-@router.get("/jobs/{job_id}/bundle.json", response_class=Response)
+@router.get("/jobs/{job_id}/bundle.json", response_class=Response, dependencies=[HEAVY])
 def export_job(job_id: JobId, db: Db) -> Response:
     """The whole job as one document."""
     with db.transaction():
@@ -134,7 +135,7 @@ def export_job(job_id: JobId, db: Db) -> Response:
     return download(data, f"fenwit-job-{job_id}.json", "application/json")
 
 
-@router.post("/jobs/import", status_code=201, openapi_extra=JSON_BODY)
+@router.post("/jobs/import", status_code=201, openapi_extra=JSON_BODY, dependencies=[HEAVY])
 async def import_job(request: Request) -> JobPage:
     """Take a whole job in from a document; all of it or nothing."""
     data = await body_of(request, "application/json")
@@ -176,7 +177,7 @@ _NAMES = {a.label: a.field for a in MEASURED} | {
 }
 
 
-@router.get("/jobs/{job_id}/readings.csv", response_class=Response)
+@router.get("/jobs/{job_id}/readings.csv", response_class=Response, dependencies=[HEAVY])
 def export_readings(job_id: JobId, db: Db) -> Response:
     """Every reading of a job, superseded ones included."""
     loaded = load(db, job_id)
@@ -203,7 +204,7 @@ def export_readings(job_id: JobId, db: Db) -> Response:
     )
 
 
-@router.post("/jobs/{job_id}/readings/import", openapi_extra=CSV_BODY)
+@router.post("/jobs/{job_id}/readings/import", openapi_extra=CSV_BODY, dependencies=[HEAVY])
 async def import_readings(job_id: JobId, request: Request, take: bool = False) -> ImportPreview:
     """What a CSV of readings would add; with ``take`` its good rows are added."""
     data = await body_of(request, "text/csv")

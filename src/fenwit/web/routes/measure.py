@@ -16,6 +16,7 @@ from fenwit.store import events, history, jobs, readings, runs
 from fenwit.web import routing
 from fenwit.web.edits import NewRun
 from fenwit.web.fields import Db, JobId
+from fenwit.web.heavy import HEAVY
 from fenwit.web.models import Confirmation, JobPage, NewReading
 from fenwit.web.page import Loaded, changed, load, saving
 from fenwit.web.taking import take, write
@@ -68,7 +69,7 @@ def withdraw_run(job_id: JobId, run_id: int, db: Db) -> JobPage:
     return changed(db, job_id)
 
 
-@router.get("/study")
+@router.get("/study", dependencies=[HEAVY])
 def show_study(job_id: JobId, db: Db, step: Annotated[int, Query(ge=1, le=8)] = 1) -> StudyShown:
     """Every reading against the model, torque over speed, how a step's band shrank, what to read next."""
     loaded = load(db, job_id)

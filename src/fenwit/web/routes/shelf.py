@@ -15,6 +15,7 @@ from fenwit.store import history, jobs, shelf
 from fenwit.store.database import Database
 from fenwit.web import routing
 from fenwit.web.fields import Db
+from fenwit.web.heavy import HEAVY
 from fenwit.web.models import ClassChoice, ImportPreview, ImportRow, PartEdit, PartShown, ShelfPage, Who
 from fenwit.web.page import history_state
 from fenwit.web.parts import class_of, part_words, show_nominal
@@ -111,7 +112,7 @@ def export(db: Db) -> Response:
     return download(write_csv(_HEADINGS, rows).encode(), "shelf.csv", "text/csv; charset=utf-8")
 
 
-@router.post("/import", openapi_extra=CSV_BODY)
+@router.post("/import", openapi_extra=CSV_BODY, dependencies=[HEAVY])
 async def import_parts(request: Request, take: bool = False) -> ImportPreview:
     """What a CSV would put on the shelf; with ``take`` its good rows are put there."""
     from starlette.concurrency import run_in_threadpool

@@ -23,6 +23,7 @@ from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
+from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import DesignEdit, door_of
 from fenwit.web.models import Again, JobPage, NewDesign, Question, Reserve, Tried, Who
 from fenwit.web.page import Loaded, changed, load, load_state, must_compute, saving
@@ -49,7 +50,7 @@ def show_reach(job_id: JobId, db: Db, method: Method | None = None) -> Reach | N
     return core.reach(as_by(state, method) if method else state)
 
 
-@router.get("/usual")
+@router.get("/usual", dependencies=[HEAVY])
 def show_usual(job_id: JobId, db: Db, method: Method) -> DesignEdit:
     """A sensible first design for the job's wanted speeds, as it would be typed."""
     state = as_by(load_state(db, job_id), method)
@@ -67,7 +68,7 @@ def why(job_id: JobId, question: Question, db: Db) -> Why:
     return core.why(tried_state(db, load_state(db, job_id), question), question.of)
 
 
-@router.get("/tables")
+@router.get("/tables", dependencies=[HEAVY])
 def numbers(job_id: JobId, db: Db) -> list[Table]:
     """The numbers behind every picture."""
     return list(tables(load_state(db, job_id)))

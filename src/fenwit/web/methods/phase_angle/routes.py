@@ -33,6 +33,7 @@ from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Version, Words
+from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import older
 from fenwit.web.methods.phase_angle.edit import NetworkEdit, PhaseEdit, UnitEdit, read_network, read_unit
 from fenwit.web.models import JobPage, NewDesign, NewReading, Tried
@@ -121,14 +122,14 @@ def _control(state: JobState) -> PhaseDesign | None:
     return state.design if isinstance(state.design, PhaseDesign) else None
 
 
-@router.post("/phase")
+@router.post("/phase", dependencies=[HEAVY])
 def show_phase(job_id: JobId, looked: Looked, db: Db) -> PhaseShown:
     """The firing curve, each step's firing angle and band, one step's waveforms, the parts around the triac."""
     state = tried_state(db, load_state(db, job_id), looked)
     return phase(_fan(state), _control(state), state.wanted_rpm, looked.step)
 
 
-@router.get("/waves.svg", response_class=Response)
+@router.get("/waves.svg", response_class=Response, dependencies=[HEAVY])
 def waves(job_id: JobId, db: Db) -> Response:
     """Waveforms of every step of the chosen control, to print."""
     loaded = load(db, job_id)
@@ -198,7 +199,7 @@ class _Asked:
 Asked = Annotated[_Asked, Depends()]
 
 
-@router.get("/firing")
+@router.get("/firing", dependencies=[HEAVY])
 def show_firing(job_id: JobId, db: Db, asked: Asked) -> FiringShown:
     """The firing table on screen."""
     name, tables = _tables(db, job_id, asked)
@@ -218,7 +219,7 @@ def show_firing(job_id: JobId, db: Db, asked: Asked) -> FiringShown:
     )
 
 
-@router.get("/firing.csv", response_class=Response)
+@router.get("/firing.csv", response_class=Response, dependencies=[HEAVY])
 def firing_table_csv(job_id: JobId, db: Db, asked: Asked) -> Response:
     """The firing table as CSV; with ``both`` for 50 and 60 Hz."""
     name, tables = _tables(db, job_id, asked)
@@ -226,7 +227,7 @@ def firing_table_csv(job_id: JobId, db: Db, asked: Asked) -> Response:
     return download(data, f"fenwit-firing-{job_id}.csv", "text/csv; charset=utf-8")
 
 
-@router.get("/firing.h", response_class=Response)
+@router.get("/firing.h", response_class=Response, dependencies=[HEAVY])
 def firing_table_header(job_id: JobId, db: Db, asked: Asked) -> Response:
     """The firing table as a C header; with ``both`` for 50 and 60 Hz."""
     name, tables = _tables(db, job_id, asked)
@@ -284,13 +285,13 @@ def _network(
 Network = Annotated[NetworkEdit, Depends(_network)]
 
 
-@router.get("/knob")
+@router.get("/knob", dependencies=[HEAVY])
 def show_knob(job_id: JobId, db: Db, network: Network, kick: bool = False) -> KnobShown:
     """What a knob with a diac network does: speed over its turn both ways, snap-on, cures, tolerance, scale."""
     return knob(_fan(load_state(db, job_id)), read_network(network), kick)
 
 
-@router.get("/knob-scale.svg", response_class=Response)
+@router.get("/knob-scale.svg", response_class=Response, dependencies=[HEAVY])
 def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
     """The knob's scale in rpm, true to size, to print."""
     loaded = load(db, job_id)
@@ -299,7 +300,7 @@ def knob_scale(job_id: JobId, db: Db, network: Network) -> Response:
     return download(svg.encode(), f"fenwit-knob-{job_id}.svg", "image/svg+xml", inline=True)
 
 
-@router.get("/proposals")
+@router.get("/proposals", dependencies=[HEAVY])
 def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
     """Resistors, knob and capacitor from preferred values, for a knob that reaches every wanted step."""
     state = load_state(db, job_id)
@@ -319,7 +320,7 @@ def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
 # ---------------------------------------------------------------- captures
 
 
-@router.get("/captures")
+@router.get("/captures", dependencies=[HEAVY])
 def kept_captures(job_id: JobId, db: Db, step: Step) -> list[KeptCapture]:
     """What was captured at a step of the design that stands, newest first."""
     loaded = load(db, job_id)

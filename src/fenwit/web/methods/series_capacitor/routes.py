@@ -8,6 +8,7 @@ from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
 from fenwit.core.methods.series_capacitor.banks import Banks, banks
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
+from fenwit.web.heavy import HEAVY
 from fenwit.web.models import Tried
 from fenwit.web.page import load_state
 from fenwit.web.parts import shelf_choices
@@ -16,7 +17,7 @@ from fenwit.web.tried import tried_state
 router = routing.router("/api/jobs/{job_id}", "banks")
 
 
-@router.post("/banks")
+@router.post("/banks", dependencies=[HEAVY])
 def best_banks(job_id: JobId, tried: Tried, db: Db) -> Banks:
     """The ten best banks for the wanted speeds, from the shelf first."""
     state = tried_state(db, load_state(db, job_id), tried)

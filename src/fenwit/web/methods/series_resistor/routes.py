@@ -22,6 +22,7 @@ from fenwit.store import shelf
 from fenwit.store.database import Database
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Rpm, Typed
+from fenwit.web.heavy import HEAVY
 from fenwit.web.methods.series_resistor.edit import ResistorsEdit, read, shelf_resistor, typed
 from fenwit.web.page import load_state
 
@@ -94,7 +95,7 @@ class ResistorsShown(BaseModel):
 _SCHEMES = {Scheme.SEPARATE: "one a step", Scheme.CHAIN: "tapped chain"}
 
 
-@router.post("/resistors")
+@router.post("/resistors", dependencies=[HEAVY])
 def show_resistors(job_id: JobId, asked: ResistorsAsked, db: Db) -> ResistorsShown:
     """Both ways of wiring for the wanted speeds, and heat and energy of the design looked at."""
     state = load_state(db, job_id)
