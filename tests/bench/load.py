@@ -201,44 +201,51 @@ def too_much(server: Server) -> None:
 
 
 def many_clients(server: Server, seconds: float) -> None:
-    """Fifty clients on jobs of their own: looking, dragging, reading."""
-    bundle = ask(server, "GET", "/api/jobs/2/bundle.json")[1]
-    jobs = [
-        json.loads(ask(server, "POST", "/api/jobs/import", bundle, JSON)[1])["job"]["id"] for _ in range(50)
-    ]
-    times: list[float] = []
+    """Fifty clients on jobs of their own, of every kind the demo has: looking, dragging, reading watts once more."""
+    count = len(json.loads(ask(server, "GET", "/api/jobs")[1])["cards"])
+    bundles = [ask(server, "GET", f"/api/jobs/{1 + i % count}/bundle.json")[1] for i in range(50)]
+    jobs = [json.loads(ask(server, "POST", "/api/jobs/import", b, JSON)[1])["job"]["id"] for b in bundles]
+    times: dict[str, list[float]] = {"look": [], "drag": [], "read": []}
     bad: list[int] = []
     end = time.perf_counter() + seconds
 
     def client(job: int, seed: int) -> None:
         chance = random.Random(seed)
         connection = http.client.HTTPConnection(urlsplit(server.address).netloc, timeout=60)
-        newest: int | None = None
-        while time.perf_counter() < end:
-            what = chance.random()
-            start = time.perf_counter()
-            if what < 0.4:
-                connection.request("GET", f"/api/jobs/{job}")
-            elif what < 0.8:
-                wanted = sorted(chance.uniform(100, 300) for _ in range(3))
-                connection.request("POST", f"/api/jobs/{job}/live", json.dumps({"wanted_rpm": wanted}), JSON)
-            else:
-                body = {"quantity": "input_power_w", "text": f"{chance.uniform(70, 75):.1f}W", "who": "load"}
-                if newest is None:
-                    connection.request("GET", f"/api/jobs/{job}")
-                    rows = json.loads(connection.getresponse().read())["wanted_readings"]
-                    newest = next(w["reading_id"] for w in rows if w["quantity"] == "input_power_w")
-                    start = time.perf_counter()
-                body |= {"supersedes": newest} if newest else {}
-                connection.request("POST", f"/api/jobs/{job}/readings", json.dumps(body), JSON)
+
+        def asked(method: str, path: str, body: object = None) -> tuple[int, Any]:
+            data = None if body is None else json.dumps(body)
+            connection.request(method, path, data, JSON if data else {})
             answer = connection.getresponse()
-            data = answer.read()
-            times.append(time.perf_counter() - start)
-            if answer.status >= 400:
-                bad.append(answer.status)
-            elif what >= 0.8:
-                rows = json.loads(data)["wanted_readings"]
-                newest = next(w["reading_id"] for w in rows if w["quantity"] == "input_power_w")
+            return answer.status, json.loads(answer.read())
+
+        _, page = asked("GET", f"/api/jobs/{job}")
+        full = ((page["frame"] or {}).get("full") or {}).get("value")
+        while time.perf_counter() < end:
+            watts = next((w for w in page["wanted_readings"] if w["quantity"] == "input_power_w"), None)
+            what = chance.choices(
+                ("look", "drag", "read"), (50, 40 if full else 0, 10 if full and watts else 0)
+            )[0]
+            start = time.perf_counter()
+            if what == "look":
+                status, page = asked("GET", f"/api/jobs/{job}")
+            elif what == "drag":
+                wanted = [full * chance.uniform(low, low + 0.12) for low in (0.35, 0.52, 0.75)]
+                status, _ = asked("POST", f"/api/jobs/{job}/live", {"wanted_rpm": wanted})
+            else:
+                assert watts is not None
+                was = float(watts["text"].split()[0]) if watts["text"] else 60.0
+                body = {
+                    "quantity": "input_power_w",
+                    "text": f"{was * chance.uniform(0.998, 1.002):.2f}W",
+                    "who": "load",
+                }
+                body |= {"supersedes": watts["reading_id"]} if watts["reading_id"] else {}
+                status, found = asked("POST", f"/api/jobs/{job}/readings", body)
+                page = found if status < 400 else asked("GET", f"/api/jobs/{job}")[1]
+            times[what].append(time.perf_counter() - start)
+            if status >= 400:
+                bad.append(status)
         connection.close()
 
     threads = [threading.Thread(target=client, args=(job, i)) for i, job in enumerate(jobs)]
@@ -246,13 +253,19 @@ def many_clients(server: Server, seconds: float) -> None:
         thread.start()
     for thread in threads:
         thread.join()
-    p95 = sorted(times)[int(0.95 * len(times))]
+    every = [t for kind in times.values() for t in kind]
     row(
         f"50 clients on different jobs, {seconds:.0f} s",
-        f"{len(times) / seconds:.0f}/s, p95 {p95:.2f} s, {len(bad)} refused",
+        f"{len(every) / seconds:.0f}/s, p95 {_p95(every):.2f} s, {len(bad)} refused",
         "60/s, p95 1 s",
     )
-    row("  median, most memory", f"{statistics.median(times):.2f} s, {most_memory(server)} MB", "-")
+    for what, some in times.items():
+        row(f"  {what}: {len(some)}", f"median {statistics.median(some):.2f}, p95 {_p95(some):.2f} s", "-")
+    row("  most memory of one process", f"{most_memory(server)} MB", "-")
+
+
+def _p95(values: list[float]) -> float:
+    return sorted(values)[int(0.95 * len(values))]
 
 
 def slow_ones(server: Server) -> None:

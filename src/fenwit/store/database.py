@@ -62,6 +62,11 @@ class Database:
         """Close all connections."""
         self._pool.close()
 
+    @property
+    def inside(self) -> bool:
+        """Whether a transaction is under way here."""
+        return _current.get() is not None
+
     @contextmanager
     def transaction(self) -> Iterator[psycopg.Connection[Any]]:
         """One transaction; verbs called inside take part in it.

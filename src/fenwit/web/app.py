@@ -6,6 +6,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 
+import anyio.to_thread
 from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
@@ -37,6 +38,8 @@ _REFUSALS: dict[int | str, dict[str, object]] = {
 }
 
 NOWHERE = Hosts("")
+AT_ONCE = 8
+"""Requests that are worked on in one process at a time [-]"""
 
 
 def create_app(database: Database | None, frontend: Path | None = None, *, hosts: Hosts = NOWHERE) -> FastAPI:
@@ -44,6 +47,8 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        # Few at a time are done sooner than many at once: they all want the same processor.
+        anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
         if database is not None:
             database.open()
         yield

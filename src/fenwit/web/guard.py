@@ -91,12 +91,13 @@ class Guard:
             await _answer(problem, send)
             return
         body = _Limited(receive, _most(scope))
-        answer = _Answered(send, scope["path"])
+        answer = _Answered(send, scope["path"], body)
         try:
             await self.app(scope, body.receive, answer.send)
-        except _TooLong:
-            if answer.begun:
+        except Exception:
+            if not body.over or answer.begun:
                 raise
+        if body.over and not answer.begun:
             await _answer(_too_long(_most(scope)), send)
 
     def _refusal(self, scope: Scope, headers: dict[str, list[str]]) -> Problem | None:
@@ -137,31 +138,35 @@ class Guard:
         return parts.scheme in ("http", "https") and self.hosts.allow(parts.netloc)
 
 
-class _TooLong(Exception):
-    """A body that says nothing of its length grew past what is read."""
-
-
 class _Limited:
-    """Counts what is received, whatever length was announced."""
+    """Counts what is received, whatever length was announced; past the limit the client counts as gone."""
 
     def __init__(self, receive: Receive, most: int) -> None:
         self._receive, self._most, self._count = receive, most, 0
 
+    @property
+    def over(self) -> bool:
+        """Whether more came than is read."""
+        return self._count > self._most
+
     async def receive(self) -> Message:
-        message = await self._receive()
-        self._count += len(message.get("body", b""))
-        if self._count > self._most:
-            raise _TooLong
-        return message
+        if not self.over:
+            message = await self._receive()
+            self._count += len(message.get("body", b""))
+            if not self.over:
+                return message
+        return {"type": "http.disconnect"}
 
 
 class _Answered:
     """Adds to every answer what a browser may do with it."""
 
-    def __init__(self, send: Send, path: str) -> None:
-        self._send, self._path, self.begun = send, path, False
+    def __init__(self, send: Send, path: str, body: _Limited) -> None:
+        self._send, self._path, self._body, self.begun = send, path, body, False
 
     async def send(self, message: Message) -> None:
+        if self._body.over and not self.begun:
+            return  # whatever is made of half a body: the answer is that it was too long
         if message["type"] == "http.response.start":
             self.begun = True
             given = [(k, v) for k, v in message["headers"] if k.lower() not in _OURS]

@@ -256,23 +256,24 @@ def _minimise(
     low = (model.mean - _BOUND * model.spread)[:, None]
     high = (model.mean + _BOUND * model.spread)[:, None]
     theta = np.clip(starts, low, high)
-    r = model.residuals(theta, used)
+    r, j = model.linearised(theta, used)
     cost = (r * r).sum(axis=0)
     damping, settled = np.full(theta.shape[1], 1e-2), np.zeros(theta.shape[1], dtype=bool)
     for _ in range(40):
         effort.spend(model, (len(theta) + 2) * theta.shape[1])
-        j = model.jacobian(theta, used)
         gradient = np.einsum("mks,ms->sk", j, r)
         normal = np.einsum("mks,mls->skl", j, j)
         diagonal = np.einsum("skk->sk", normal)
         damped = normal + (damping[:, None] * diagonal)[:, :, None] * np.eye(len(theta))
         step = -np.linalg.solve(damped, gradient[..., None])[..., 0].T
         trial = np.clip(theta + step, low, high)
-        r_trial = model.residuals(trial, used)
+        # The slopes come along with the residuals: most trials are taken, and one look costs little more than the other.
+        r_trial, j_trial = model.linearised(trial, used)
         cost_trial = (r_trial * r_trial).sum(axis=0)
         better = np.isfinite(cost_trial) & (cost_trial < cost)
         gain = np.where(better, cost - cost_trial, 0.0)
         theta, r = np.where(better, trial, theta), np.where(better, r_trial, r)
+        j = np.where(better, j_trial, j)
         cost = np.where(better, cost_trial, cost)
         damping = np.clip(np.where(better, damping / 6, damping * 8), 1e-9, 1e9)
         still = (np.abs(step) < 1e-6 * model.spread[:, None]).all(axis=0)
@@ -296,7 +297,7 @@ def _checks(model: Model, best: FloatArray, effort: _Effort) -> tuple[ReadingChe
     implied = np.array([float(values[t.name]) for t in model.targets])
     odd = sigmas / np.sqrt(1 - leverage)
     if (np.abs(odd) > _SUSPECT_SIGMAS).any():
-        implied, odd = _left_out(model, best, effort)
+        implied, odd = _left_out(model, best, odd, effort)
     else:
         # The others' word is as far beyond the fit as the reading's own pull on it.
         shift = sigmas / (1 - leverage)
@@ -311,7 +312,9 @@ def _checks(model: Model, best: FloatArray, effort: _Effort) -> tuple[ReadingChe
     return tuple(found)
 
 
-def _left_out(model: Model, best: FloatArray, effort: _Effort) -> tuple[FloatArray, FloatArray]:
+def _left_out(
+    model: Model, best: FloatArray, odd: FloatArray, effort: _Effort
+) -> tuple[FloatArray, FloatArray]:
     """Fit without each reading in turn; what the others imply for it, and how far off it is.
 
     A bad reading makes good ones look bad. So the one without which the rest agree best is taken out first, and the
@@ -319,7 +322,7 @@ def _left_out(model: Model, best: FloatArray, effort: _Effort) -> tuple[FloatArr
     """
     count = len(model.targets)
     kept = np.ones(count)
-    implied, odd = np.zeros(count), np.zeros(count)
+    implied = np.zeros(count)
     try:
         for _ in range(max(1, count // 2)):
             implied, odd, rest = _without_each(model, best, kept, effort)

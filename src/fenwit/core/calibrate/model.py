@@ -312,11 +312,15 @@ class Model:
 
     def jacobian(self, theta: FloatArray, used: FloatArray | None = None) -> FloatArray:
         """Forward differences, all columns in one call: shape (residuals, k, …) for θ of shape (k, …)."""
+        return self.linearised(theta, used)[1]
+
+    def linearised(self, theta: FloatArray, used: FloatArray | None = None) -> tuple[FloatArray, FloatArray]:
+        """Residuals and their derivatives, all from one look at the motors around θ: as `residuals`, as `jacobian`."""
         step, k = 1e-6, len(theta)
         nudge = step * np.eye(k).reshape(k, k, *(1,) * (theta.ndim - 1))
         around = np.concatenate([theta[:, None] + nudge, theta[:, None]], axis=1)
         values = self.residuals(around, None if used is None else used[:, None])
-        return np.asarray((values[:, :k] - values[:, k:]) / step)
+        return values[:, k], np.asarray((values[:, :k] - values[:, k:]) / step)
 
     def table(self, theta: FloatArray, changed: FloatArray | None = None) -> Machined:
         """Motor and fan of each θ over speed; with ``changed`` the same fan with another motor.

@@ -25,6 +25,7 @@ from fenwit.core.job.state import Design, JobState, Missing, Nameplate, Proof, d
 from fenwit.core.job.steps import SPEED, Steps, miss_text, misses, shown
 from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.job.taps import tap_sheet
+from fenwit.core.memory import remembered
 from fenwit.core.methods import of
 from fenwit.core.methods.seam import Reach, Why
 from fenwit.core.motor.kinds import Suitability, suitability
@@ -47,6 +48,7 @@ __all__ = [
 ]
 
 
+@remembered
 def frame(state: JobState) -> Frame:
     """Compute everything a job page shows.
 

@@ -27,6 +27,13 @@ class Lead:
     colour: str = ""
 
 
+class _Seen(dict[str, bool]):
+    """Observations, never changed once they are made: so a job can be a question that is remembered."""
+
+    def __hash__(self) -> int:  # type: ignore[override]
+        return hash(frozenset(self.items()))
+
+
 @dataclass(frozen=True)
 class Findings:
     """Everything of a motor that is not a reading and not on its nameplate."""
@@ -47,6 +54,7 @@ class Findings:
     spare: tuple[Section, ...] = ()
 
     def __post_init__(self) -> None:
+        object.__setattr__(self, "observed", _Seen(self.observed))
         known = {o.key for o in OBSERVATIONS}
         for key in self.observed:
             if key not in known:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import contextlib
-from collections import OrderedDict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.state import InLine, RunState
+from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.store import codec, designs, events, handovers, history, jobs, readings, runs, shelf
 from fenwit.store.database import Connection, Database
@@ -88,7 +89,7 @@ class Loaded:
     mark: str
     """Changes whenever anything of the job is saved"""
 
-    @property
+    @cached_property
     def state(self) -> JobState:
         """The job as the core sees it."""
         return state_of(
@@ -102,12 +103,20 @@ class Loaded:
 
 
 def load(database: Database, job_id: int) -> Loaded:
-    """Read one job in one transaction. Raises NotFound."""
+    """Read one job in one transaction. Raises NotFound.
+
+    What was read last is used again while the database says that neither job nor fan was saved since: every save of
+    anything that belongs to a job touches it. So any number of processes may answer.
+    """
+    inside = database.inside
     with database.transaction():
         # First of all: what is saved while the rest is read shows in the mark when it comes to saving.
         mark = jobs.mark(database, job_id)
+        kept = _JOBS.get((database.url, job_id))
+        if isinstance(kept, Loaded) and kept.mark == mark:
+            return kept
         job = jobs.get(database, job_id)
-        return Loaded(
+        loaded = Loaded(
             job,
             jobs.get_fan(database, job.fan_id),
             designs.latest(database, [job_id]).get(job_id),
@@ -121,6 +130,10 @@ def load(database: Database, job_id: int) -> Loaded:
             designs.of_job(database, job_id),
             mark,
         )
+    if not inside:
+        # Of a transaction that may yet be undone nothing is kept.
+        _JOBS.put((database.url, job_id), loaded)
+    return loaded
 
 
 @contextlib.contextmanager
@@ -135,32 +148,10 @@ def saving(database: Database, loaded: Loaded) -> Iterator[Connection]:
         yield connection
 
 
-_states: OrderedDict[tuple[str, int], tuple[str, JobState]] = OrderedDict()
-_KEPT_STATES = 256
+_JOBS = Memory(96_000_000)
+"""Jobs as they were loaded last, by the mark that says whether anything of them was saved since"""
 
 
 def load_state(database: Database, job_id: int) -> JobState:
-    """Only what numbers depend on, for answering a drag. Raises NotFound.
-
-    What was read last is used again while the database says that neither job nor fan was saved since, so any number
-    of processes may answer.
-    """
-    with database.transaction():
-        mark = jobs.mark(database, job_id)
-        kept = _states.get((database.url, job_id))
-        if kept is not None and kept[0] == mark:
-            return kept[1]
-        job = jobs.get(database, job_id)
-        state = state_of(
-            job,
-            jobs.get_fan(database, job.fan_id),
-            readings.standing(readings.of_jobs(database, [job_id])),
-            designs.latest(database, [job_id]).get(job_id),
-            runs.of_job(database, job_id),
-            events.of_kind(database, job_id, events.ANSWERED),
-        )
-    _states[database.url, job_id] = (mark, state)
-    while len(_states) > _KEPT_STATES:
-        with contextlib.suppress(KeyError):
-            _states.popitem(last=False)
-    return state
+    """Only what numbers depend on, for answering a drag. Raises NotFound."""
+    return load(database, job_id).state
