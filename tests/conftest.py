@@ -17,7 +17,7 @@ from fenwit import demo
 from fenwit.store.cluster import Cluster
 from fenwit.store.database import Database
 from fenwit.store.migrate import migrate
-from fenwit.web.page import bench_page
+from fenwit.web.page import renew
 
 # The same examples every time: a failure on one machine is a failure on all.
 settings.register_profile("fenwit", derandomize=True)
@@ -73,7 +73,7 @@ def demo_template(cluster_url: str, template: str) -> str:
     loaded = Database(cluster_url.rsplit("/", 1)[0] + f"/{name}", size=2).open()
     demo.load(loaded)
     # The cards of the Bench go along, so that no server has to make them first.
-    bench_page(loaded, kind=None, find="", after=0)
+    renew(loaded)
     loaded.close()
     return name
 

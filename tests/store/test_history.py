@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 import psycopg
@@ -199,7 +200,8 @@ def test_cards_are_found_by_any_word_and_counted_by_what_they_wait_for(database:
         (("size", "Bunk room sweep"), ("prove", "Bunk bed 100% fan"), ("size", "Cellar _ fan"))
     ):
         job = jobs.add(database, name=f"f{i}", place="", wish="")
-        cards.put(database, job.id, core_version="2", waits_kind=kind, search=words, body={"n": i})
+        given = {"waits_kind": kind, "search": words, "body": {"n": i}}
+        cards.put(database, job.id, core_version="2", saved_at=job.saved_at, **given)
 
     def ask(**given: Any) -> list[int]:
         asked = {"kind": None, "words": [], "after": 0, "limit": 9, **given}
@@ -211,8 +213,16 @@ def test_cards_are_found_by_any_word_and_counted_by_what_they_wait_for(database:
     assert ask(words=["0%"]) == [1]
     assert ask(words=["_"]) == [2]
     assert ask(kind="size", limit=1) == [0]
-    assert {c.waits_kind: c.count for c in cards.counts(database, ["fan"])} == {"prove": 1, "size": 1}
-    assert cards.without(database) == []
+    assert {c.waits_kind: c.count for c in cards.counts(database, ["fan"], "2")} == {"prove": 1, "size": 1}
+    assert [c.older for c in cards.counts(database, ["fan"], "3")] == [1, 1]
+    assert cards.behind(database, "2") == []
+    assert cards.behind(database, "3", 2) == [1, 2]
+    # A save that is not on its card yet, and a card of an earlier save that comes late.
+    jobs.touch(database, 2)
+    assert cards.behind(database, "2") == [2]
+    late = jobs.get(database, 2).saved_at - timedelta(seconds=60)
+    cards.put(database, 2, core_version="2", saved_at=late, waits_kind="size", search="", body={"n": 9})
+    assert ask(words=["bed"]) == [1]
 
 
 def test_a_bank_of_before_becomes_a_regulator(cluster_url: str) -> None:

@@ -83,6 +83,8 @@ export function useCards(kind: string | null, find: string, after: number) {
     queryKey: ['cards', kind, find, after],
     queryFn: ({ signal }) => answer(api.GET('/api/jobs', { params: { query: { find, after, ...(kind ? { kind } : {}) } }, signal })),
     placeholderData: keepPreviousData,
+    // While cards are made anew in the background their progress is shown.
+    refetchInterval: (query) => (query.state.data?.renewing ? 2_000 : false),
   });
 }
 

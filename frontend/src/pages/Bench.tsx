@@ -52,6 +52,8 @@ export default function Bench() {
   const counts = cards.data?.counts ?? {};
   const total = Object.values(counts).reduce((a, b) => a + b, 0);
   const none = cards.isSuccess && total === 0 && find === '' && filter === null;
+  const renewing = cards.data?.renewing ?? 0;
+  const older = new Set(cards.data?.older ?? []);
   const demo = shown.find((c) => c.waits_kind === 'size') ?? shown[0];
   const tall = shown.length <= 9;
   return (
@@ -108,6 +110,12 @@ export default function Bench() {
       )}
       <main className="min-h-0 flex-1 overflow-auto px-8 pt-8">
         {cards.isPending && <p className="quiet">Fetching the jobs…</p>}
+        {renewing > 0 && (
+          <p role="status" className="mb-4 border-l-4 border-amber pl-3">
+            {renewing === 1 ? 'One job is' : `${renewing} jobs are`} being computed anew by this version. Their cards follow by themselves; a job that is opened
+            is computed at once.
+          </p>
+        )}
         {cards.isError && <p role="alert">{problemOf(cards.error).detail}</p>}
         {none && (
           <div className="max-w-md pt-10">
@@ -126,6 +134,7 @@ export default function Bench() {
                 <SmallStaff card={card} height={tall ? 450 : 260} />
                 <span className="mt-3 block text-lead font-bold break-words">{card.name}</span>
                 <span className="quiet block text-body">{card.place || ' '}</span>
+                {older.has(card.id) && <span className="quiet block text-note">computed by an earlier version</span>}
                 <span className={`mt-1.5 block text-lead ${urgent(card) ? 'text-copper' : ''}`}>{card.waits_for}</span>
               </Link>
             </li>

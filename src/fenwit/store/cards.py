@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 
 from psycopg.types.json import Jsonb
@@ -28,22 +29,33 @@ class KindCount:
 
     waits_kind: str
     count: int
+    older: int
+    """Of them computed by another core"""
 
 
 def put(
-    database: Database, job_id: int, *, core_version: str, waits_kind: str, search: str, body: dict[str, Any]
+    database: Database,
+    job_id: int,
+    *,
+    core_version: str,
+    saved_at: datetime,
+    waits_kind: str,
+    search: str,
+    body: dict[str, Any],
 ) -> None:
-    """Store the card of a job in place of its last one."""
+    """Store the card of a job in place of its last one, unless that is of a later save."""
     database.run(
         """
-        INSERT INTO card (job_id, core_version, waits_kind, search, body)
-        VALUES (%(job)s, %(core)s, %(kind)s, %(search)s, %(body)s)
-        ON CONFLICT (job_id) DO UPDATE SET core_version = excluded.core_version, waits_kind = excluded.waits_kind,
-            search = excluded.search, body = excluded.body
+        INSERT INTO card (job_id, core_version, saved_at, waits_kind, search, body)
+        VALUES (%(job)s, %(core)s, %(saved_at)s, %(kind)s, %(search)s, %(body)s)
+        ON CONFLICT (job_id) DO UPDATE SET core_version = excluded.core_version, saved_at = excluded.saved_at,
+            waits_kind = excluded.waits_kind, search = excluded.search, body = excluded.body
+        WHERE card.saved_at <= excluded.saved_at
         """,
         {
             "job": job_id,
             "core": core_version,
+            "saved_at": saved_at,
             "kind": waits_kind,
             "search": search.lower(),
             "body": Jsonb(body),
@@ -68,17 +80,19 @@ def page(
     )
 
 
-def counts(database: Database, words: Sequence[str]) -> list[KindCount]:
-    """How many jobs with all words in them wait for what."""
+def counts(database: Database, words: Sequence[str], core_version: str) -> list[KindCount]:
+    """How many jobs with all words in them wait for what, and how many of them another core computed."""
     return database.all(
         KindCount,
         """
-        SELECT waits_kind, count(*)::int AS count FROM card
+        SELECT waits_kind, count(*)::int AS count,
+            (count(*) FILTER (WHERE core_version <> %(core)s))::int AS older
+        FROM card
         WHERE cardinality(%(words)s::text[]) = 0
             OR NOT EXISTS (SELECT FROM unnest(%(words)s::text[]) AS word WHERE position(word IN search) = 0)
         GROUP BY waits_kind ORDER BY waits_kind
         """,
-        {"words": [w.lower() for w in words]},
+        {"words": [w.lower() for w in words], "core": core_version},
     )
 
 
@@ -87,11 +101,28 @@ class _Job:
     id: int
 
 
-def without(database: Database, limit: int = 500) -> list[int]:
-    """Jobs that have no card yet: those of before cards were stored."""
+def behind(database: Database, core_version: str, limit: int = 20) -> list[int]:
+    """Jobs whose card is missing, of another core or of an earlier save, oldest job first."""
     rows = database.all(
         _Job,
-        "SELECT id FROM job WHERE NOT EXISTS (SELECT FROM card WHERE job_id = job.id) ORDER BY id LIMIT %(limit)s",
-        {"limit": limit},
+        """
+        SELECT job.id FROM job LEFT JOIN card ON card.job_id = job.id
+        WHERE card.job_id IS NULL OR card.core_version <> %(core)s OR card.saved_at < job.saved_at
+        ORDER BY job.id LIMIT %(limit)s
+        """,
+        {"core": core_version, "limit": limit},
     )
     return [row.id for row in rows]
+
+
+@dataclass(frozen=True)
+class _Missing:
+    count: int
+
+
+def missing(database: Database) -> int:
+    """How many jobs have no card yet."""
+    row = database.one(
+        _Missing, "SELECT ((SELECT count(*) FROM job) - (SELECT count(*) FROM card))::int AS count", {}
+    )
+    return row.count if row else 0

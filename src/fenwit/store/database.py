@@ -98,6 +98,19 @@ class Database:
         except (psycopg.OperationalError, PoolTimeout) as error:
             raise Unavailable("the database does not answer") from error
 
+    @contextmanager
+    def alone(self, key: int) -> Iterator[bool]:
+        """Whether nobody else does what goes under this number just now; nobody begins it while we are inside."""
+        with self._pool.connection() as connection:
+            row = connection.execute("SELECT pg_try_advisory_lock(%s)", [key]).fetchone()
+            connection.commit()
+            mine = bool(row and row[0])
+            try:
+                yield mine
+            finally:
+                if mine:
+                    connection.execute("SELECT pg_advisory_unlock(%s)", [key])
+
     def run(self, sql: LiteralString, values: Mapping[str, Any]) -> int:
         """Run a statement and return how many rows it touched."""
         with self.transaction() as connection:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -17,7 +18,8 @@ from fenwit.store.database import Database
 from fenwit.web import problems
 from fenwit.web.guard import Guard, Hosts
 from fenwit.web.methods import DOORS
-from fenwit.web.problems import Problem
+from fenwit.web.page import renew
+from fenwit.web.problems import Problem, log
 from fenwit.web.routes import aim, bench, handover, identify, instruments, measure, shelf, size
 from fenwit.web.settings import folder
 
@@ -38,6 +40,22 @@ _REFUSALS: dict[int | str, dict[str, object]] = {
 }
 
 NOWHERE = Hosts("")
+_RENEW_SECONDS = 20.0
+
+
+def _renew_cards(database: Database, done: threading.Event) -> None:
+    """Bring cards of another core, and those a crash left behind, up to date, again and again, one process at a time."""
+    pause = 1.0
+    while not done.wait(pause):
+        try:
+            made = renew(database, done.is_set)
+            if made:
+                log.warning("%s cards of the Bench made anew", made)
+        except Exception as error:  # the next round tries again
+            log.warning("the cards of the Bench wait: %s", error)
+        pause = _RENEW_SECONDS
+
+
 AT_ONCE = 8
 """Requests that are worked on in one process at a time [-]"""
 
@@ -49,11 +67,17 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         # Few at a time are done sooner than many at once: they all want the same processor.
         anyio.to_thread.current_default_thread_limiter().total_tokens = AT_ONCE
-        if database is not None:
-            database.open()
+        if database is None:
+            yield
+            return
+        database.open()
+        done = threading.Event()
+        renewing = threading.Thread(target=_renew_cards, args=(database, done), daemon=True)
+        renewing.start()
         yield
-        if database is not None:
-            database.close()
+        done.set()
+        await anyio.to_thread.run_sync(renewing.join, 10.0)
+        database.close()
 
     app = FastAPI(title="Fenwit", version=__version__, lifespan=lifespan, docs_url=None, redoc_url=None)
     app.state.database = database

@@ -363,6 +363,10 @@ class BenchPage(BaseModel):
     """By what they wait for, over all that match the search"""
     more_after: int | None
     """Where the next page starts; None at the end"""
+    older: list[int] = []
+    """Cards on this page that an earlier core computed; they are made anew in the background"""
+    renewing: int = 0
+    """How many of all jobs have no card of this core yet"""
 
 
 class Alive(BaseModel):

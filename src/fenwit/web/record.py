@@ -80,7 +80,7 @@ def schematic_of(state: JobState, computed: Frame, name: str) -> Picture | None:
 
 def record_of(loaded: Loaded, page: JobPage) -> Record:
     """The report of a job as it stands now."""
-    computed, state = page.frame, loaded.state
+    computed, state = page.frame, loaded.usable
     job = known(state)
     signed = loaded.handovers[0] if loaded.handovers else None
     stands = signed is not None and loaded.design is not None and signed.design_id == loaded.design.id
@@ -254,7 +254,7 @@ def _printed_readings(loaded: Loaded) -> list[Reading]:
 
 def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     gone = {r.supersedes for r in loaded.readings}
-    names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.state.findings))}
+    names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.usable.findings))}
     in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {name: what.name for name, what in PROVED.items()}

@@ -21,6 +21,7 @@ from fenwit.store.migrate import TooNew, migrate
 from fenwit.store.roles import application_url
 from fenwit.web import workers
 from fenwit.web.guard import Hosts, is_loopback
+from fenwit.web.page import renew
 from fenwit.web.settings import BadSetting, folder, value, whole
 
 
@@ -158,6 +159,7 @@ def _load_demo(url: str) -> None:
     database = Database(url).open()
     try:
         say("demo jobs loaded" if demo_data.load(database) else "jobs are there already; keeping them")
+        renew(database)
     finally:
         database.close()
 

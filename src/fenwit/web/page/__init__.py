@@ -23,7 +23,7 @@ from fenwit.web.models import (
     StageState,
 )
 from fenwit.web.page.asked import MEASURED, NAMEPLATE, fitting, run_row, sheet_asked, typed_value, wanted_row
-from fenwit.web.page.cards import bench_page, store_card
+from fenwit.web.page.cards import bench_page, renew, store_card
 from fenwit.web.page.designs import aside_of, changes_of, design_info, design_lines
 from fenwit.web.page.loading import Loaded, load, load_state, run_state, saving, state_of
 from fenwit.web.problems import problem_of
@@ -39,6 +39,7 @@ __all__ = [
     "load_state",
     "must_compute",
     "page_of",
+    "renew",
     "run_state",
     "saving",
     "state_of",
@@ -92,12 +93,13 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
     """A loaded job, computed."""
     problem, computed = None, None
     found: Sequence[Caution] = ()
-    state = loaded.state
     try:
+        state = loaded.state
         computed = frame(state)
         found = computed.cautions
     except InputError as error:
         problem = problem_of(error)
+        state = loaded.usable
     fan, job = loaded.fan, loaded.job
     keys = loaded.confirmed_keys
     gate = blocking(found, Stage.PROVE, "speed_rpm", keys)

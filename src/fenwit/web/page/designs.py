@@ -7,6 +7,7 @@ from collections import Counter
 from typing import Any
 
 from fenwit.core import CORE_VERSION
+from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame
 from fenwit.core.frame.tables import Change, changes
 from fenwit.core.methods import of
@@ -22,13 +23,17 @@ from fenwit.web.parts import part_words
 def design_info(loaded: Loaded) -> DesignInfo | None:
     if loaded.design is None or loaded.design.regulator is None:
         return None
-    return DesignInfo(**_told(loaded.design))
+    told = _told(loaded.design)
+    return DesignInfo(**told) if told else None
 
 
-def _told(design: designs.Design) -> dict[str, Any]:
-    """A design as it would be typed, and in a few words."""
+def _told(design: designs.Design) -> dict[str, Any] | None:
+    """A design as it would be typed, and in a few words; None where this version cannot read it."""
     assert design.regulator is not None
-    regulator = codec.load_design(design.regulator)
+    try:
+        regulator = codec.load_design(design.regulator)
+    except (ValueError, InputError):
+        return None
     regulation = of(regulator.method)
     return {
         "id": design.id,
@@ -65,7 +70,9 @@ def design_lines(loaded: Loaded) -> list[DesignLine]:
         if not wanted and (key in seen or len(lines) >= _MOST_DESIGNS):
             continue
         seen.add(key)
-        lines.append(DesignLine(**_told(d), stands=d.id == standing, proofs=read[d.id]))
+        told = _told(d)
+        if told is not None:
+            lines.append(DesignLine(**told, stands=d.id == standing, proofs=read[d.id]))
     return lines
 
 

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import TypeVar
 
+from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.state import InLine, RunState
 from fenwit.core.memory import Memory
@@ -15,6 +17,22 @@ from fenwit.store import codec, designs, events, handovers, history, jobs, readi
 from fenwit.store.database import Connection, Database
 from fenwit.web.findings import findings_of
 from fenwit.web.sizing import profile_of, sizing_of
+
+T = TypeVar("T")
+
+
+UNREADABLE = "stored"
+"""Field of the refusal of what this version cannot read; no input has this name"""
+
+
+def _read(what: str, read: Callable[[], T]) -> T:
+    """A stored document; raises InputError where this version cannot read it."""
+    try:
+        return read()
+    except (ValueError, InputError) as error:
+        first = (str(error).strip().splitlines() or [""])[0][:120]
+        reason = f"{what} of this job cannot be read by this version: {first}"
+        raise InputError(UNREADABLE, what, "what this version reads", reason) from error
 
 
 def state_of(
@@ -28,7 +46,8 @@ def state_of(
     """A stored job as the core sees it; readings that were set aside are left out."""
     believed = [r for r in standing if not r.aside]
     plain = [r for r in believed if r.step is None and r.run_id is None and r.value is not None]
-    filed = design.root if design and design.regulator is not None else None
+    regulator = design.regulator if design else None
+    filed = design.root if design and regulator is not None else None
     return JobState(
         kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
         nameplate=Nameplate(
@@ -44,17 +63,17 @@ def state_of(
         supply_frequency_hz=job.supply_frequency_hz,
         readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
         wanted_rpm=tuple(job.wanted_rpm),
-        design=codec.load_design(design.regulator) if design and design.regulator is not None else None,
+        design=_read("the design", lambda: codec.load_design(regulator)) if regulator is not None else None,
         proofs=tuple(
             Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
             for r in standing
             if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
         ),
-        profile=profile_of(job.profile),
-        sizing=sizing_of(job.sizing, len(job.wanted_rpm)),
+        profile=_read("the acceptance profile", lambda: profile_of(job.profile)),
+        sizing=_read("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
         runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
-        findings=findings_of(fan.findings),
+        findings=_read("what was found out", lambda: findings_of(fan.findings)),
         overridden=frozenset(Method(e.detail["method"]) for e in answers),
     )
 
@@ -95,6 +114,22 @@ class Loaded:
         return state_of(
             self.job, self.fan, readings.standing(self.readings), self.design, self.runs, self.answered
         )
+
+    @property
+    def usable(self) -> JobState:
+        """The job as the core sees it, without what this version cannot read."""
+        try:
+            return self.state
+        except InputError:
+            return self.bare
+
+    @property
+    def bare(self) -> JobState:
+        """The job without what this version cannot read."""
+        standing = readings.standing(self.readings)
+        with contextlib.suppress(InputError):
+            return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
+        return state_of(replace(self.job, profile={}, sizing={}), replace(self.fan, findings={}), [], None)
 
     @property
     def confirmed_keys(self) -> set[str]:

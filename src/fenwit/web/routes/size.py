@@ -79,11 +79,11 @@ def choose(job_id: JobId, new: NewDesign, db: Db) -> JobPage:
     """Keep a design as the next revision, with the core's version and what it predicts."""
     loaded = load(db, job_id)
     door, regulation = door_of(new.design.method), of(new.design.method)
-    refused = regulation.subject(loaded.state)
+    refused = regulation.subject(loaded.usable)
     if isinstance(refused, Refused):
         raise InputError("method", door.key.value, f"a fan that {regulation.name} suits", refused.reason)
-    design = door.read(db, loaded.state, new.design)
-    computed = must_compute(replace(loaded.state, design=design, proofs=()), door.field)
+    design = door.read(db, loaded.usable, new.design)
+    computed = must_compute(replace(loaded.usable, design=design, proofs=()), door.field)
     return _keep(db, loaded, new, design, computed, f"the {regulation.noun}")
 
 
@@ -96,7 +96,7 @@ def choose_again(
     earlier = next((d for d in loaded.revisions if d.id == design_id), None)
     if earlier is None or earlier.regulator is None:
         raise NotFound("design of this job", design_id)
-    must_compute(replace(loaded.state, design=codec.load_design(earlier.regulator), proofs=()), "design")
+    must_compute(replace(loaded.usable, design=codec.load_design(earlier.regulator), proofs=()), "design")
     before = loaded.design if loaded.design and loaded.design.regulator is not None else None
     with saving(db, loaded):
         design = designs.add(
