@@ -111,7 +111,7 @@ export default function Bench() {
       <main className="min-h-0 flex-1 overflow-auto px-8 pt-8">
         {cards.isPending && <p className="quiet">Fetching the jobs…</p>}
         {renewing > 0 && (
-          <p role="status" className="mb-4 border-l-4 border-amber pl-3">
+          <p role="status" className="mb-4 border-l-4 border-air pl-3">
             {renewing === 1 ? 'One job is' : `${renewing} jobs are`} being computed anew by this version. Their cards follow by themselves; a job that is opened
             is computed at once.
           </p>
