@@ -15,7 +15,9 @@ def readable(url: str) -> bool:
         parts = conninfo.conninfo_to_dict(url)
     except psycopg.Error:
         return False
-    return bool(parts.get("host") or parts.get("dbname"))
+    port = str(parts.get("port") or "5432")
+    whole = port.isascii() and port.isdecimal() and 0 < int(port[:9]) < 65536
+    return whole and bool(parts.get("host") or parts.get("dbname"))
 
 
 def port_of(url: str) -> int | None:
