@@ -29,8 +29,10 @@ Words = Annotated[str, Field(max_length=120), AfterValidator(_words)]
 LongWords = Annotated[str, Field(max_length=2000), AfterValidator(_words)]
 Name = Annotated[Words, AfterValidator(_name)]
 Typed = Annotated[str, Field(max_length=40), AfterValidator(_words)]
+Sought = Annotated[str, Field(max_length=200), AfterValidator(_words)]
 Version = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
 JobId = Annotated[int, Path(ge=1, le=2**53)]
+RowId = Annotated[int, Path(ge=1, le=2**53)]
 Rpm = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
 
 

@@ -13,7 +13,7 @@ from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
 from fenwit.web import routing
-from fenwit.web.fields import Db, JobId
+from fenwit.web.fields import Db, JobId, Sought, Typed
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
 from fenwit.web.sizing import read_profile, read_sizing
@@ -24,13 +24,11 @@ router = routing.router("/api", "bench")
 @router.get("/jobs", response_model=BenchPage)
 def list_jobs(
     db: Db,
-    kind: Annotated[str | None, Query(max_length=20)] = None,
-    find: Annotated[str, Query(max_length=200)] = "",
+    kind: Annotated[Typed | None, Query()] = None,
+    find: Annotated[Sought, Query()] = "",
     after: Annotated[int, Query(ge=0, le=2**53)] = 0,
 ) -> Response:
     """Jobs in hand, each with its staff, sixty at a time."""
-    if "\0" in find or "\0" in (kind or ""):
-        raise InputError("find", "", "text", "contains characters that cannot be printed")
     return Response(bench_page(db, kind=kind, find=find, after=after), media_type="application/json")
 
 

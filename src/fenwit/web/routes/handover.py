@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
-from fastapi import Request, Response
+from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
 
 from fenwit.core import CORE_VERSION
@@ -30,6 +30,8 @@ from fenwit.web.record import add_bundle, bundle_of, record_of, schematic_of, si
 from fenwit.web.settings import folder
 from fenwit.web.taking import Taken, Weighed, weigh, write
 from fenwit.web.uploads import CSV_BODY, JSON_BODY, body_of, download
+
+Signature = Annotated[int | None, Query(ge=1, le=2**53)]
 
 router = routing.router("/api", "hand over")
 
@@ -85,14 +87,14 @@ def _pdf(sheet: Sheet, record: Record) -> bytes:
 
 
 @router.get("/jobs/{job_id}/report.html", response_class=Response, dependencies=[HEAVY])
-def report_page(job_id: JobId, db: Db, signed: int | None = None) -> Response:
+def report_page(job_id: JobId, db: Db, signed: Signature = None) -> Response:
     """The report as a printable page; with ``signed`` as it stood under that signature."""
     text = page_html(Sheet.REPORT, _record(db, job_id, signed), _fonts("/assets"))
     return download(text.encode(), f"job-{job_id}.html", "text/html; charset=utf-8", inline=True)
 
 
 @router.get("/jobs/{job_id}/report.pdf", response_class=Response, dependencies=[HEAVY])
-def report_pdf(job_id: JobId, db: Db, signed: int | None = None) -> Response:
+def report_pdf(job_id: JobId, db: Db, signed: Signature = None) -> Response:
     """The report as PDF."""
     data = _pdf(Sheet.REPORT, _record(db, job_id, signed))
     return download(data, f"fenwit-job-{job_id}.pdf", "application/pdf", inline=True)

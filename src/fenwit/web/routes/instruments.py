@@ -6,7 +6,7 @@ from fenwit.store import instruments
 from fenwit.store.database import Database
 from fenwit.web import routing
 from fenwit.web.edits import InstrumentEdit, InstrumentShown
-from fenwit.web.fields import Db
+from fenwit.web.fields import Db, RowId
 from fenwit.web.findings import instrument_of, read_instrument, typed_range
 
 router = routing.router("/api/instruments", "instruments")
@@ -26,7 +26,7 @@ def add_instrument(edit: InstrumentEdit, db: Db) -> list[InstrumentShown]:
 
 
 @router.put("/{instrument_id}")
-def edit_instrument(instrument_id: int, edit: InstrumentEdit, db: Db) -> list[InstrumentShown]:
+def edit_instrument(instrument_id: RowId, edit: InstrumentEdit, db: Db) -> list[InstrumentShown]:
     """Change a meter, or put it away; readings keep the uncertainty they were taken with."""
     instruments.save(db, instrument_id, edit.version, read_instrument(edit))
     return _all(db)

@@ -15,7 +15,7 @@ from fenwit.core.job.state import InLine, run_of
 from fenwit.store import events, history, jobs, readings, runs
 from fenwit.web import routing
 from fenwit.web.edits import NewRun
-from fenwit.web.fields import Db, JobId
+from fenwit.web.fields import Db, JobId, RowId
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import Confirmation, JobPage, NewReading
 from fenwit.web.page import Loaded, changed, load, saving
@@ -59,7 +59,7 @@ def add_run(job_id: JobId, new: NewRun, db: Db) -> JobPage:
 
 
 @router.delete("/runs/{run_id}")
-def withdraw_run(job_id: JobId, run_id: int, db: Db) -> JobPage:
+def withdraw_run(job_id: JobId, run_id: RowId, db: Db) -> JobPage:
     """Put a run away that nothing was read in."""
     loaded = load(db, job_id)
     if any(r.run_id == run_id for r in readings.standing(loaded.readings)):

@@ -14,7 +14,7 @@ from fenwit.report.csvfiles import Sheet, read_csv, with_unit, write_csv
 from fenwit.store import history, jobs, shelf
 from fenwit.store.database import Database
 from fenwit.web import routing
-from fenwit.web.fields import Db
+from fenwit.web.fields import Db, RowId
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import ClassChoice, ImportPreview, ImportRow, PartEdit, PartShown, ShelfPage, Who
 from fenwit.web.page import history_state
@@ -58,7 +58,7 @@ def add_part(edit: PartEdit, db: Db) -> ShelfPage:
 
 
 @router.put("/parts/{part_id}")
-def edit_part(part_id: int, edit: PartEdit, db: Db) -> ShelfPage:
+def edit_part(part_id: RowId, edit: PartEdit, db: Db) -> ShelfPage:
     """Change a part, or take it off the shelf."""
     with db.transaction():
         before = shelf.get(db, part_id)

@@ -32,7 +32,7 @@ from fenwit.store import captures, codec, history, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
-from fenwit.web.fields import Db, JobId, Version, Words
+from fenwit.web.fields import Db, JobId, Typed, Version, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import older
 from fenwit.web.methods.phase_angle.edit import NetworkEdit, PhaseEdit, UnitEdit, read_network, read_unit
@@ -44,7 +44,7 @@ from fenwit.web.tried import tried_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = routing.router("/api/jobs/{job_id}", "phase angle")
-Text = Annotated[str, Query(max_length=40)]
+Text = Annotated[Typed, Query()]
 Step = Annotated[int, Query(ge=1, le=8)]
 _MAINS = (50.0, 60.0)
 
@@ -340,8 +340,8 @@ async def lay_capture_over(
     probe: Text = "1",
     swap: bool = False,
     take: bool = False,
-    name: Annotated[str, Query(max_length=120)] = "",
-    who: Annotated[str, Query(max_length=120)] = "",
+    name: Annotated[Words, Query()] = "",
+    who: Annotated[Words, Query()] = "",
 ) -> CaptureAnswer:
     """Read a scope's CSV; with ``take`` it is kept with the step, and its values become readings."""
     data = await body_of(request, "text/csv")
