@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Annotated
 
 from fastapi import Query, Request, Response
 from starlette.concurrency import run_in_threadpool
