@@ -125,6 +125,7 @@ def _move(database: Database, job_id: int | None, who: str, to: Side) -> events.
             raise NothingToUndo("nothing to undo" if to == "before" else "nothing to redo")
         edit = stack[-1]
         changes = edit.detail["changes"]
+        shelf.hold(database, [change["part"] for change in changes if "part" in change])
         for change in reversed(changes) if to == "before" else changes:
             _APPLY[change["what"]](database, job_id, change, to, who)
         kind = events.UNDONE if to == "before" else events.REDONE

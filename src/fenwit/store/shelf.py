@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
@@ -137,6 +138,14 @@ def of_job(database: Database, job_id: int) -> list[Reservation]:
     """What is put aside for a job or was used by it."""
     return database.all(
         Reservation, "SELECT * FROM reservation WHERE job_id = %(job)s ORDER BY part_id", {"job": job_id}
+    )
+
+
+def hold(database: Database, part_ids: Sequence[int]) -> None:
+    """Hold others off some parts until the transaction ends: after fan and job, and always in the order of the parts."""
+    database.run(
+        "SELECT 1 FROM shelf_part WHERE id = ANY(%(ids)s) ORDER BY id FOR UPDATE",
+        {"ids": sorted(set(part_ids))},
     )
 
 

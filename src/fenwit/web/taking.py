@@ -24,8 +24,8 @@ from fenwit.web.page.asked import MEASURED, OPEN_READING, PROVED, SHORT_READING,
 from fenwit.web.problems import Gated
 
 _WARM = ("hot_resistance_ohm", "main_resistance_ohm", "cold_temperature_c", "run_up_s")
-_BLAMED = 3
-"""How many quantities of one file are told by name when the job cannot be computed with them [-]"""
+_BLAMED = 4
+"""How often a reading of one file, or all of its quantity, is told by name when the job cannot be computed with it [-]"""
 
 
 @dataclass(frozen=True)
@@ -165,6 +165,7 @@ class _Weighing:
     def _computed(self) -> JobState:
         """The job with all readings it can be computed with; those it cannot are refused by name."""
         good = [i for i in self.values if i not in self.refused]
+        again: set[tuple[str, int | None]] = set()
         for _ in range(_BLAMED):
             if self._fault(good) is None:
                 break
@@ -178,10 +179,13 @@ class _Weighing:
                 found = self._fault([i for i in good if self._thing(i) in some])
                 low, high, fault = (low, middle, found) if found else (middle + 1, high, fault)
             blamed = things[min(low, len(things) - 1)]
-            for i in [i for i in good if self._thing(i) == blamed]:
+            mine = [i for i in good if self._thing(i) == blamed]
+            # The last one counts; only when those before it do no better all of them are at fault.
+            for i in mine if blamed in again else mine[-1:]:
                 quantity = self.wanted[i][0].quantity
                 assert fault is not None
                 self.refused[i] = InputError(quantity, fault.value, fault.allowed, fault.reason)
+            again.add(blamed)
             good = [i for i in good if i not in self.refused]
         else:
             if (fault := self._fault(good)) is not None:
