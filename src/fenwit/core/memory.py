@@ -57,7 +57,7 @@ class Memory:
         seen: set[int] = set()
         total, keep = 0, 0
         for key, answer in reversed(self._kept.items()):
-            total += size_of((key, answer), seen)
+            total += size_of(key, seen) + size_of(answer, seen)
             if total > 0.75 * self.most_bytes:
                 break
             keep += 1
