@@ -144,7 +144,6 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
           {page.handovers.map((h) => (
             <li key={h.id} className="row-line py-1">
               {h.imported ? '○' : '●'} {h.who}, {when(h.at)}
-              {h.imported && <strong className="block">imported, not verified here: nobody signed in this Fenwit</strong>}
               {h.recheck_on && `; re-check ${h.recheck_on}`}
               {h.revision !== null && (
                 <span className="quiet">
@@ -152,6 +151,7 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
                   · revision {h.revision}, core {h.core_version}
                 </span>
               )}
+              {h.imported && <strong className="block">Imported, not verified here: nobody signed in this Fenwit.</strong>}
               {h.note && <span className="quiet block">{h.note}</span>}{' '}
               <Link to={`/jobs/${jobId}/print?signed=${h.id}`} className="underline">
                 as signed

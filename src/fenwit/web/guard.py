@@ -34,7 +34,8 @@ APP_POLICY = "; ".join(
         # Positions of marks and menus are styles that the page's own scripts set.
         "style-src 'self' 'unsafe-inline'",
         "img-src 'self' data:",
-        "font-src 'self'",
+        # Small ones are built into the style sheet.
+        "font-src 'self' data:",
         "connect-src 'self'",
         "form-action 'none'",
         "base-uri 'none'",
