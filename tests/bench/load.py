@@ -116,10 +116,9 @@ def previews(server: Server) -> None:
         )
 
 
-def contradiction(server: Server) -> None:
-    """A job whose twenty runs contradict each other."""
-    bundle = json.loads(ask(server, "GET", "/api/jobs/1/bundle.json")[1])
-    at, spread = bundle["job"]["created_at"], random.Random(5)
+def contradictory(bundle: dict[str, Any]) -> dict[str, Any]:
+    """A job with twenty runs of which hardly two agree."""
+    spread, at = random.Random(5), bundle["job"]["created_at"]
     for i in range(1, 21):
         farads = spread.uniform(1e-6, 5e-6)
         bundle["runs"].append(
@@ -130,16 +129,20 @@ def contradiction(server: Server) -> None:
             ("line_current_a", spread.uniform(0.1, 0.5)),
             ("motor_voltage_v", spread.uniform(80, 220)),
         ):
-            bundle["readings"].append(
-                {"quantity": quantity, "value": value, "typed": "", "taken_at": at, "run": i}
-            )
-    data = json.dumps(bundle).encode()
+            row = {"quantity": quantity, "value": value, "typed": "", "taken_at": at, "run": i}
+            bundle["readings"].append(row)
+    return bundle
+
+
+def contradiction(server: Server) -> None:
+    """A job whose twenty runs contradict each other."""
+    data = json.dumps(contradictory(json.loads(ask(server, "GET", "/api/jobs/1/bundle.json")[1]))).encode()
     seconds, (status, body) = took(lambda: ask(server, "POST", "/api/jobs/import", data, JSON))
     page = json.loads(body)
     row("import of 20 contradictory runs", f"{seconds:.2f} s, {status}", "a fit stops at 1 s")
     seconds, (status, body) = took(lambda: ask(server, "GET", f"/api/jobs/{page['job']['id']}/study"))
     row("study of them", f"{seconds:.2f} s, {status}", "a fit stops at 1 s")
-    print(f"    {json.loads(body).get('detail', '')[:150]}")
+    print(f"    {json.loads(body).get('detail', '')[:170]}")
 
 
 def report(server: Server) -> None:

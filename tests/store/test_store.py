@@ -298,6 +298,21 @@ def test_a_database_that_is_away_is_said_in_our_words() -> None:
         away.close()
 
 
+@pytest.mark.parametrize(
+    ("trouble", "words"),
+    [
+        (psycopg.errors.DiskFull, "its disk is full or read-only"),
+        (psycopg.errors.ReadOnlySqlTransaction, "its disk is full or read-only"),
+        (psycopg.errors.AdminShutdown, "does not answer"),
+    ],
+)
+def test_trouble_of_the_server_is_told_as_what_it_is(
+    database: Database, trouble: type[psycopg.Error], words: str
+) -> None:
+    with pytest.raises(Unavailable, match=words), database.transaction():
+        raise trouble("no space left on device")
+
+
 def test_half_a_transaction_leaves_nothing(database: Database) -> None:
     def halfway() -> None:
         with database.transaction():

@@ -59,7 +59,7 @@ LATER = {
 @pytest.fixture
 def bare_url(cluster_url: str) -> str:
     """URL of a database with nothing in it."""
-    name = f"older_{next(_count)}"
+    name = f"upgraded_{next(_count)}"
     with psycopg.connect(cluster_url, autocommit=True) as connection:
         connection.execute(f"CREATE DATABASE {name}".encode())
     return cluster_url.rsplit("/", 1)[0] + "/" + name

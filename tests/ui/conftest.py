@@ -35,7 +35,9 @@ def screen(page: Page, server: Server) -> Iterator[Page]:
     """A page of the application; the test fails on any error it throws, and on what the policy of its pages stops."""
     errors: list[str] = []
     page.on("pageerror", lambda error: errors.append(str(error)))
-    page.on("console", lambda said: errors.append(said.text) if "Content Security Policy" in said.text else None)
+    page.on(
+        "console", lambda said: errors.append(said.text) if "Content Security Policy" in said.text else None
+    )
     page.set_default_timeout(10_000)
     page.add_init_script(
         "localStorage.getItem('fenwit-who') ?? localStorage.setItem('fenwit-who', 'R. Fell')"

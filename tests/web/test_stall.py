@@ -23,26 +23,9 @@ from fenwit.store.errors import Busy
 from fenwit.web import heavy
 from fenwit.web.page import cards as page_cards
 from fenwit.web.page import renew
+from tests.bench.load import contradictory
 from tests.web.test_api import CSV, JSON, page, refused
 from tests.web.test_hostile import take_in
-
-
-def contradictory(bundle: dict[str, Any]) -> dict[str, Any]:
-    """A job with twenty runs of which hardly two agree."""
-    spread, at = random.Random(5), bundle["job"]["created_at"]
-    for i in range(1, 21):
-        farads = spread.uniform(1e-6, 5e-6)
-        bundle["runs"].append(
-            {"what": "capacitor", "value": farads, "typed": "", "gone": False, "who": "", "at": at}
-        )
-        for quantity, value in (
-            ("speed_rpm", min(320.0, 60 + 6.5e7 * farads) * spread.uniform(0.8, 1.1)),
-            ("line_current_a", spread.uniform(0.1, 0.5)),
-            ("motor_voltage_v", spread.uniform(80, 220)),
-        ):
-            row = {"quantity": quantity, "value": value, "typed": "", "taken_at": at, "run": i}
-            bundle["readings"].append(row)
-    return bundle
 
 
 def test_contradictory_runs_end_in_a_reason_that_names_them(
