@@ -101,16 +101,20 @@ class _Job:
     id: int
 
 
-def behind(database: Database, core_version: str, limit: int = 20) -> list[int]:
-    """Jobs whose card is missing, of another core or of an earlier save, oldest job first."""
+def behind(database: Database, core_version: str, limit: int = 20, *, since_s: float = 0.0) -> list[int]:
+    """Jobs whose card is missing, of another core or of an earlier save, oldest job first.
+
+    A job saved less than ``since_s`` ago is left to who saved it: the card follows the save.
+    """
     rows = database.all(
         _Job,
         """
         SELECT job.id FROM job LEFT JOIN card ON card.job_id = job.id
-        WHERE card.job_id IS NULL OR card.core_version <> %(core)s OR card.saved_at < job.saved_at
+        WHERE (card.job_id IS NULL OR card.core_version <> %(core)s OR card.saved_at < job.saved_at)
+            AND job.saved_at <= clock_timestamp() - make_interval(secs => %(since)s)
         ORDER BY job.id LIMIT %(limit)s
         """,
-        {"core": core_version, "limit": limit},
+        {"core": core_version, "limit": limit, "since": since_s},
     )
     return [row.id for row in rows]
 

@@ -48,7 +48,7 @@ def _renew_cards(database: Database, done: threading.Event) -> None:
     pause = 1.0
     while not done.wait(pause):
         try:
-            made = renew(database, done.is_set)
+            made = renew(database, done.is_set, since_s=_RENEW_SECONDS)
             if made:
                 log.warning("%s cards of the Bench made anew", made)
         except Exception as error:  # the next round tries again
@@ -56,7 +56,7 @@ def _renew_cards(database: Database, done: threading.Event) -> None:
         pause = _RENEW_SECONDS
 
 
-AT_ONCE = 8
+AT_ONCE = 6
 """Requests that are worked on in one process at a time [-]"""
 
 

@@ -12,6 +12,7 @@ from pathlib import Path
 
 import uvicorn
 from uvicorn.supervisors import ChangeReload, Multiprocess
+from uvicorn.supervisors.multiprocess import Process
 
 from fenwit.store.database import Database
 from fenwit.web.app import create_app
@@ -40,9 +41,48 @@ def run(url: str, listener: socket.socket, hosts: Hosts, processes: int) -> None
         reload_dirs=[str(Path(__file__).resolve().parents[1])] if processes == 0 else None,
     )
     if processes:
-        Multiprocess(config, sockets=[listener]).run()
+        _Shared(config, sockets=_one_each(listener, processes)).run()
     else:
         ChangeReload(config, target=uvicorn.Server(config).run, sockets=[listener]).run()
+
+
+def _one_each(listener: socket.socket, processes: int) -> list[socket.socket]:
+    """As many sockets on the same address: the kernel deals new connections out evenly.
+
+    On one socket for all whoever wakes first takes every connection that waits. The plain listener has shown that nobody
+    else has the port.
+    """
+    family, where = listener.family, listener.getsockname()
+    listener.close()
+    found = []
+    for _ in range(processes):
+        one = socket.socket(family)
+        one.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        one.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
+        one.bind(where)
+        found.append(one)
+    return found
+
+
+class _Shared(Multiprocess):
+    """Each process has a socket of its own; one that takes the place of a dead one gets the same."""
+
+    def init_processes(self) -> None:
+        for one in self.sockets:
+            process = Process(self.config, [one])
+            process.start()
+            self.processes.append(process)
+
+    def keep_subprocess_alive(self) -> None:
+        every = self.sockets
+        processes = self.processes
+        try:
+            for place, one in enumerate(every):
+                self.sockets, self.processes = [one], processes[place : place + 1]
+                super().keep_subprocess_alive()
+                processes[place : place + 1] = self.processes
+        finally:
+            self.sockets, self.processes = every, processes
 
 
 def _config(app: object) -> uvicorn.Config:

@@ -32,7 +32,7 @@ LEFT_OUT_SIGMAS = 6.0
 _SUSPECT_SIGMAS = 2.0
 _ALL_AGAIN, _SOME_AGAIN = 14, 12
 """Up to how many readings the fit is made again without each in turn; of more only without the most suspicious [-]"""
-MOST_EFFORT = 900_000
+MOST_EFFORT = 700_000
 """Motors times readings that one fit may look at: about a second of work [-]"""
 _NAMED = 4
 _BOUND = 5.0

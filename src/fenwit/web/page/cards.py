@@ -39,15 +39,17 @@ def bench_page(database: Database, *, kind: str | None, find: str, after: int, l
     return rest.replace('"cards":[]', f'"cards":[{",".join(row.body for row in rows)}]', 1).encode()
 
 
-def renew(database: Database, stop: Callable[[], bool] = lambda: False) -> int:
+def renew(database: Database, stop: Callable[[], bool] = lambda: False, *, since_s: float = 0.0) -> int:
     """Make every card anew that is missing, of another core or of an earlier save, in the order of the jobs.
+
+    Jobs saved less than ``since_s`` ago are left to who saved them.
 
     Returns how many were made; none while another process is at it.
     """
     made = 0
     with database.alone(_RENEWING) as mine:
         while mine and not stop():
-            behind = cards.behind(database, CORE_VERSION)
+            behind = cards.behind(database, CORE_VERSION, since_s=since_s)
             if not behind:
                 break
             for job_id in behind:

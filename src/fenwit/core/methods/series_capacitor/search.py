@@ -52,7 +52,7 @@ class BankCandidate:
     """Relative cost of what is bought [-]"""
 
 
-MOST_SETS = 60_000
+MOST_SETS = 40_000
 """Sets of one size that are ranked one by one; of more values those close together stand for each other [-]"""
 _PIECE = 8_000
 _LOOKED_AT_AGAIN, _NEAR = 30, 10
