@@ -28,7 +28,8 @@ def run(url: str, listener: socket.socket, hosts: Hosts, processes: int) -> None
         app = create_app(Database(url), hosts=hosts)
         uvicorn.Server(_config(app)).run(sockets=[listener])
         return
-    os.environ[_GIVEN] = json.dumps({"url": url, "bound": hosts.bound, "names": hosts.names})
+    given = {"url": url, "bound": hosts.bound, "names": hosts.names}
+    os.environ[_GIVEN] = json.dumps({**given, "parent": os.getpid(), "reload": processes == 0})
     config = uvicorn.Config(
         "fenwit.web.workers:app_of_worker",
         factory=True,
@@ -95,4 +96,7 @@ def app_of_worker() -> object:
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
     given = json.loads(os.environ[_GIVEN])
+    if os.getppid() != given["parent"] and not given["reload"]:
+        # It was killed while this process was still getting ready.
+        os._exit(0)
     return create_app(Database(given["url"]), hosts=Hosts(given["bound"], tuple(given["names"])))
