@@ -19,6 +19,7 @@ from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import Machine, UnitResponse, synchronous_speed_rpm
+from fenwit.core.work import pause
 
 FloatArray = NDArray[np.float64]
 
@@ -284,6 +285,7 @@ def _refine(
         return low
     a, b, f_a, f_b = low, high, at_low, at_high
     for _ in range(80):
+        pause()
         gap = f_b - f_a
         c = np.where(f_b == 0, b, b - f_b * (b - a) / np.where(gap == 0, 1.0, gap))
         f_c = function(c)

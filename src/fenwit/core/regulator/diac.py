@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import FloatOrArray, InputError, check_range
+from fenwit.core.work import pause
 
 FloatArray = NDArray[np.float64]
 Extinction = Callable[[FloatArray], FloatArray]
@@ -293,6 +294,7 @@ def _settle(net: _Net, state: FloatArray, start: FloatArray, ends: Extinction) -
     left = np.arange(len(start))
     alpha = np.full(len(start), -1.0)
     for _ in range(_HALF_CYCLES):
+        pause()
         before = alpha
         alpha, state, start = net.half(state, start, ends)
         # Never having fired, or having stopped, it does not begin by itself.

@@ -12,6 +12,7 @@ from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
+from fenwit.core.work import pause
 from fenwit.report.bundle import read_bundle, write_bundle
 from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
@@ -84,7 +85,9 @@ def _fonts(address: str | None = None) -> dict[str, str]:
 
 def _pdf(sheet: Sheet, record: Record) -> bytes:
     fonts = _fonts()
-    return pdf(page_html(sheet, record, fonts), fonts)
+    page = page_html(sheet, record, fonts)
+    pause()
+    return pdf(page, fonts)
 
 
 @router.get("/jobs/{job_id}/report.html", response_class=Response, dependencies=[HEAVY])
