@@ -153,6 +153,8 @@ def test_what_cannot_be_read_spoils_one_card_and_its_job_is_still_there(
     found = page(client, 2)
     assert words in found["problem"]["detail"]
     assert found["readings"]
+    design = client.post(f"/api/jobs/2/designs/{found['filed_under']}/again", json={"after_revision": 1})
+    assert design.status_code in (201, 409, 422), design.text
     for path in ("/report.html", "/bundle.json", "/readings.csv", "/identify", "/live", "/tables"):
         answer = (
             client.post(f"/api/jobs/2{path}", json={})

@@ -25,7 +25,7 @@ from fenwit.web.models import (
 from fenwit.web.page.asked import MEASURED, NAMEPLATE, fitting, run_row, sheet_asked, typed_value, wanted_row
 from fenwit.web.page.cards import bench_page, renew, store_card
 from fenwit.web.page.designs import aside_of, changes_of, design_info, design_lines
-from fenwit.web.page.loading import Loaded, load, load_state, run_state, saving, state_of
+from fenwit.web.page.loading import Loaded, load, load_state, read_stored, run_state, saving, state_of
 from fenwit.web.problems import problem_of
 from fenwit.web.sizing import typed_profile, typed_sizing
 
@@ -39,6 +39,7 @@ __all__ = [
     "load_state",
     "must_compute",
     "page_of",
+    "read_stored",
     "renew",
     "run_state",
     "saving",

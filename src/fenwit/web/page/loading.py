@@ -25,7 +25,7 @@ UNREADABLE = "stored"
 """Field of the refusal of what this version cannot read; no input has this name"""
 
 
-def _read(what: str, read: Callable[[], T]) -> T:
+def read_stored(what: str, read: Callable[[], T]) -> T:
     """A stored document; raises InputError where this version cannot read it."""
     try:
         return read()
@@ -63,17 +63,19 @@ def state_of(
         supply_frequency_hz=job.supply_frequency_hz,
         readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
         wanted_rpm=tuple(job.wanted_rpm),
-        design=_read("the design", lambda: codec.load_design(regulator)) if regulator is not None else None,
+        design=read_stored("the design", lambda: codec.load_design(regulator))
+        if regulator is not None
+        else None,
         proofs=tuple(
             Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
             for r in standing
             if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
         ),
-        profile=_read("the acceptance profile", lambda: profile_of(job.profile)),
-        sizing=_read("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
+        profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
+        sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
         runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
-        findings=_read("what was found out", lambda: findings_of(fan.findings)),
+        findings=read_stored("what was found out", lambda: findings_of(fan.findings)),
         overridden=frozenset(Method(e.detail["method"]) for e in answers),
     )
 

@@ -26,7 +26,7 @@ from fenwit.web.fields import Db, JobId
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import DesignEdit, door_of
 from fenwit.web.models import Again, JobPage, NewDesign, Question, Reserve, Tried, Who
-from fenwit.web.page import Loaded, changed, load, load_state, must_compute, saving
+from fenwit.web.page import Loaded, changed, load, load_state, must_compute, read_stored, saving
 from fenwit.web.tried import tried_state
 
 router = routing.router("/api/jobs/{job_id}", "size")
@@ -96,7 +96,9 @@ def choose_again(
     earlier = next((d for d in loaded.revisions if d.id == design_id), None)
     if earlier is None or earlier.regulator is None:
         raise NotFound("design of this job", design_id)
-    must_compute(replace(loaded.usable, design=codec.load_design(earlier.regulator), proofs=()), "design")
+    regulator = earlier.regulator
+    design_then = read_stored("this design", lambda: codec.load_design(regulator))
+    must_compute(replace(loaded.usable, design=design_then, proofs=()), "design")
     before = loaded.design if loaded.design and loaded.design.regulator is not None else None
     with saving(db, loaded):
         design = designs.add(
