@@ -22,7 +22,7 @@ _OPERATIONS = [
     for path, methods in create_app(None).openapi()["paths"].items()
     for method in methods
 ]
-_EACH = int(os.environ.get("FENWIT_CASES", "12"))
+_EACH = int(os.environ.get("FENWIT_CASES", "8"))
 """Made-up requests for each operation, good ones and bad ones [-]"""
 
 

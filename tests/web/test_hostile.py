@@ -306,7 +306,7 @@ def mutated(value: Any, choose: Callable[[int], int], junk: Any) -> Any:
     return junk
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.data())
 def test_a_spoilt_bundle_is_taken_whole_or_refused_with_a_reason(
     client: TestClient, data: st.DataObject
