@@ -206,7 +206,7 @@ def test_a_server_of_before_gets_its_sums(tmp_path: Path) -> None:
     cluster.stop()
 
 
-@pytest.mark.parametrize("after", ["password", "data.new", "data.new/base/1", "data"])
+@pytest.mark.parametrize("after", ["password", "data.new/base/1", "data"])
 def test_making_the_database_killed_at_any_moment_is_repaired(tmp_path: Path, after: str) -> None:
     environment = {k: v for k, v in os.environ.items() if k != "FENWIT_DATABASE_URL"}
     process = subprocess.Popen(
