@@ -348,6 +348,12 @@ def test_readings_go_out_and_come_in_as_csv(client: TestClient) -> None:
     assert text.splitlines()[0] == "step;quantity;value;unit;typed;who;taken at;revision;stands;run;aside"
     data = client.get("/api/jobs/2/bundle.json").content
     copy = client.post("/api/jobs/import", content=data, headers=JSON).json()["job"]["id"]
+    gated = client.post(f"/api/jobs/{copy}/readings/import", content=text.encode(), headers=CSV).json()
+    assert any("confirm first" in r["problem"] for r in gated["rows"])
+    # What was confirmed elsewhere is confirmed at this bench again.
+    for given in client.get(f"/api/jobs/{copy}/bundle.json").json()["confirmations"]:
+        body = {"caution": given["caution"], "text": given["text"], "who": WHO}
+        assert client.post(f"/api/jobs/{copy}/confirmations", json=body).status_code == 201
     before = page(client, copy)
     preview = client.post(f"/api/jobs/{copy}/readings/import", content=text.encode(), headers=CSV).json()
     assert preview["bad"] == 0

@@ -179,6 +179,20 @@ def test_only_what_was_signed_here_is_a_signature(client: TestClient) -> None:
     assert "Handed over by M. Orrin" in client.get(f"/api/jobs/{job}/report.html").text
 
 
+def test_a_caution_that_was_confirmed_elsewhere_is_confirmed_here_again(client: TestClient) -> None:
+    bundle = client.get("/api/jobs/2/bundle.json").json()
+    assert bundle["confirmations"]
+    copy = take_in(client, bundle).json()
+    assert copy["confirmed"] == []
+    assert copy["prove_gated_by"] is not None
+    assert page(client, 2)["prove_gated_by"] is None
+    job = copy["job"]["id"]
+    step = {"quantity": "speed_rpm", "text": "120 rpm", "step": 1, "who": WHO}
+    assert client.post(f"/api/jobs/{job}/readings", json=step).status_code == 403
+    # It is not forgotten: it goes on with the job.
+    assert client.get(f"/api/jobs/{job}/bundle.json").json()["confirmations"] == bundle["confirmations"]
+
+
 HOSTILE = (
     SCRIPT,
     '"><img src=x onerror=alert(1)>',

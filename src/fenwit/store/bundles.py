@@ -126,7 +126,7 @@ def add_job(
                 {
                     "job": job_id,
                     "kind": kind,
-                    "detail": Jsonb({name: given[name] for name in names}),
+                    "detail": Jsonb({**{name: given[name] for name in names}, "imported": True}),
                     "who": given["who"],
                     "at": given["at"],
                 },

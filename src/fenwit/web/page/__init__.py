@@ -140,7 +140,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
             Confirmed(
                 caution=str(e.detail.get("caution")), who=e.who, at=e.at, text=str(e.detail.get("text", ""))
             )
-            for e in loaded.confirmed
+            for e in loaded.confirmed_here
         ],
         prove_gated_by=gate.key if gate else None,
         frame=computed,

@@ -136,7 +136,12 @@ class Loaded:
     @property
     def confirmed_keys(self) -> set[str]:
         """Keys of the cautions that were confirmed."""
-        return {str(e.detail.get("caution")) for e in self.confirmed}
+        return {str(e.detail.get("caution")) for e in self.confirmed_here}
+
+    @property
+    def confirmed_here(self) -> list[events.Event]:
+        """Confirmations somebody gave at this bench: those that came with a file make nobody safe."""
+        return [e for e in self.confirmed if not e.detail.get("imported")]
 
 
 def load(database: Database, job_id: int) -> Loaded:
