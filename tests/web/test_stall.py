@@ -15,7 +15,6 @@ from fastapi.testclient import TestClient
 
 from fenwit.core import work
 from fenwit.core.calibrate import fit
-from fenwit.core.errors import InputError
 from fenwit.core.job.machine import machine_of
 from fenwit.core.job.state import InLine, RunState
 from fenwit.core.memory import MEMORY
@@ -55,6 +54,18 @@ def test_contradictory_runs_end_in_a_reason_that_names_them(
     assert refused(client.get(f"/api/jobs/{job}/study"), 422)["detail"] == problem["detail"]
     assert spent == []
     assert any(c["id"] == job for c in client.get("/api/jobs").json()["cards"])
+
+
+@pytest.mark.parametrize("effort", [100, 30_000, 60_000, 120_000, 250_000])
+def test_wherever_the_effort_of_a_fit_ends_there_is_a_reason(
+    client: TestClient, monkeypatch: pytest.MonkeyPatch, effort: int
+) -> None:
+    monkeypatch.setattr(fit, "MOST_EFFORT", effort)
+    MEMORY.forget()
+    copy = take_in(client, contradictory(client.get("/api/jobs/1/bundle.json").json()))
+    assert copy.status_code == 201, copy.text
+    assert "contradict each other" in copy.json()["problem"]["detail"]
+    MEMORY.forget()
 
 
 def test_a_good_many_runs_that_agree_are_no_contradiction(client: TestClient) -> None:
@@ -284,5 +295,3 @@ def test_an_import_that_breaks_the_fit_names_the_field(client: TestClient) -> No
     rows = client.post("/api/jobs/1/readings/import", content=sheet, headers=CSV).json()["rows"]
     assert rows[0]["problem"]
     assert json.loads(client.post("/api/jobs/import", content=b"{}", headers=JSON).content)["field"] == "file"
-    with pytest.raises(InputError):
-        raise InputError("x", 1, "y", "z")

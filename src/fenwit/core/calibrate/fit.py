@@ -139,7 +139,17 @@ def believe(datum: Datum) -> Belief:
         which no motor of the kind would run, or so many that contradict each other that a second of work does not tell
         which are right; the reason names the worst.
     """
-    effort = _Effort()
+    try:
+        return _believe(datum, _Effort())
+    except _Spent:
+        raise InputError(
+            "readings", len(datum.runs), "readings of one motor in one state",
+            "no motor settles on so many readings within the work a fit may take: they contradict each other, or there "
+            "are too many; set doubtful runs aside",
+        ) from None  # fmt: skip
+
+
+def _believe(datum: Datum, effort: _Effort) -> Belief:
     whole = _fit(datum, effort)
     # The full speed itself anchors the load: it may be questioned, but not done without.
     strange = {c.name for c in whole.checks if abs(c.odd_by) > LEFT_OUT_SIGMAS} - {"full_speed_rpm"}
