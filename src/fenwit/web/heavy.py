@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import contextlib
 from collections.abc import AsyncIterator
+from weakref import WeakKeyDictionary
 
 import anyio
 from fastapi import Depends, Request
@@ -25,13 +26,13 @@ class _Turns:
         self.waiting = 0
 
 
-_turns: dict[int, _Turns] = {}
+_turns: WeakKeyDictionary[asyncio.AbstractEventLoop, _Turns] = WeakKeyDictionary()
 
 
 async def _heavy(request: Request) -> AsyncIterator[None]:
     # The body first: what is received after it is only that the client has gone.
     await request.body()
-    turns = _turns.setdefault(id(asyncio.get_running_loop()), _Turns())
+    turns = _turns.setdefault(asyncio.get_running_loop(), _Turns())
     if turns.waiting >= MOST_WAITING:
         raise Busy("too much is asked at once")
     turns.waiting += 1

@@ -49,10 +49,13 @@ def one_at_a_time(state: Path) -> Iterator[bool]:
 def plain_words() -> Iterator[list[int]]:
     """What goes wrong at the command line is told in a line; the exit code is left in the list."""
     code: list[int] = []
+    failed = 1
     try:
         yield code
         return
-    except (ClusterError, TooNew, BadSetting, backup.BackupError, StoreError) as error:
+    except BadSetting as error:
+        problem, failed = str(error), 2
+    except (ClusterError, TooNew, backup.BackupError, StoreError) as error:
         problem = str(error)
     except address.Refused as error:
         # Only the first line, and never the address: it may hold a password.
@@ -60,7 +63,7 @@ def plain_words() -> Iterator[list[int]]:
     except OSError as error:
         problem = f"{error.filename or 'the disk'}: {error.strerror or error}"
     print(f"fenwit: {problem}", file=sys.stderr)
-    code.append(2 if isinstance(sys.exc_info()[1], BadSetting) else 1)
+    code.append(failed)
 
 
 def database_url() -> str:
