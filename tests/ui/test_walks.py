@@ -66,7 +66,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     )
     live = field(page, "supply volts"), field(page, "full speed")
     dead[0].focus()
-    for box_, text in zip((*dead, *live), ("260", "290", "", "230V", "3300"), strict=True):
+    for box_, text in zip((*dead, *live), ("215", "240", "", "230V", "3300"), strict=True):
         expect(box_).to_be_focused()
         page.keyboard.type(text)
         page.keyboard.press("Enter")
@@ -124,8 +124,8 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.keyboard.press("Escape")
     page.keyboard.press("Escape")
     page.get_by_role("button", name="capacitor A, read and edit").click()
-    enter(page, "capacitor A, as measured", "0u84")
-    expect(part.get_by_text("film X2, 0.82 µF, measured 0.84 µF")).to_be_visible()
+    enter(page, "capacitor A, as measured", "2u25")
+    expect(part.get_by_text("film X2, 2.2 µF, measured 2.25 µF")).to_be_visible()
     part.get_by_role("button", name="Close").click()
 
     # Prove: the gate, then reading after reading with Enter.
@@ -162,7 +162,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.get_by_role("link", name="print").click()
     paper = page.frame_locator("iframe")
     expect(paper.get_by_role("heading", name=re.compile("Regulator, revision"))).to_be_visible()
-    expect(paper.get_by_role("cell", name="film X2, 0.82 µF, measured 0.84 µF")).to_be_visible()
+    expect(paper.get_by_role("cell", name="film X2, 2.2 µF, measured 2.25 µF")).to_be_visible()
     expect(paper.get_by_text("every step proved")).to_be_visible()
     page.goto("/".join(page.url.split("/")[:3]))
     expect(page.get_by_role("link", name=re.compile("Bunk room 3.*proved"))).to_be_visible()

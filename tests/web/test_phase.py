@@ -37,8 +37,9 @@ def test_every_wanted_step_has_its_angle_band_and_waveform(client: TestClient) -
 def test_a_shaded_pole_fan_and_a_refused_one(client: TestClient) -> None:
     shown = client.post(f"/api/jobs/{DRYING}/phase", json={}).json()
     assert shown["wave"]["auxiliary_a"] == []
-    assert shown["wave"]["torque_nm"] == []
-    assert "fundamental alone" in shown["note"]
+    # Its ring makes the torque pulsate as it really does.
+    assert len(shown["wave"]["torque_nm"]) > 100
+    assert "iron" in shown["note"]
     refused = client.post(f"/api/jobs/{HOOD}/phase", json={})
     assert refused.status_code == 422
     assert "start" in refused.json()["detail"]

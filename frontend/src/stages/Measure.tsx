@@ -214,7 +214,7 @@ function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check)
               {c.run !== null && <span className="quiet">, {c.where}</span>}
               {c.odd && (
                 <span className="block text-note text-copper">
-                  does not fit the rest{c.left_out && ' and is left out of every prediction'}: {c.cause}{' '}
+                  does not fit the rest: {c.cause}{' '}
                   <button type="button" className="link-button text-ink" onClick={() => onAside(c)}>
                     set it aside
                   </button>

@@ -244,7 +244,7 @@ def solutions_of(
     """
     speeds = np.array([p.speed_rpm for p in found])
     at_rest = net_at_rest_nm + float(load.friction_nm)
-    break_away = float(load.friction_nm) * load.break_away_ratio
+    break_away = float(load.friction_nm * load.break_away_ratio)
     solutions = []
     for i in range(len(net_at_rest_nm)):
         mine = np.flatnonzero(step == i)
@@ -564,8 +564,8 @@ class Machined:
         """The same tables in single precision: seven digits are plenty for a percentile, in half the time."""
 
         def single(value: Any) -> Any:
-            if value is None:
-                return None
+            if value is None or np.ndim(value) == 0:
+                return value
             return value.astype(np.complex64 if np.iscomplexobj(value) else np.float32)
 
         response = UnitResponse(*(single(getattr(self.response, f.name)) for f in fields(UnitResponse)))

@@ -93,8 +93,8 @@ JOBS = (
             ("line_current_a", 0.318, "318m"),
             ("input_power_w", 73.0, "73W"),
             ("capacitor_voltage_v", 415.0, "415V"),
-            ("main_resistance_ohm", 260.0, "260"),
-            ("auxiliary_resistance_ohm", 290.0, "290"),
+            ("main_resistance_ohm", 215.0, "215"),
+            ("auxiliary_resistance_ohm", 240.0, "240"),
         ),
         wanted_rpm=(118.0, 196.0, 277.0, 330.0),
         designs=(
@@ -195,7 +195,7 @@ JOBS = (
         sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
         designs=(
             DemoDesign(
-                PhaseDesign((114.09, 103.24, 58.86), FiredBy.KNOB, DiacNetwork(68e3, 500e3, 47e-9)),
+                PhaseDesign((108.0, 99.2, 58.86), FiredBy.KNOB, DiacNetwork(68e3, 500e3, 47e-9)),
                 proofs=((3, "speed_rpm", 1253.0, "1253"), (3, "line_current_a", 0.371, "371m")),
                 captured=(2,),
             ),

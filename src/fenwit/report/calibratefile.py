@@ -78,7 +78,7 @@ def calibrate_case(case: object) -> dict[str, Any]:
                 "read": c.read,
                 "implied": c.implied,
                 "sigmas": c.odd_by,
-                "left_out": c.left_out,
+                "left_out": False,
                 "cause": likely_cause(belief, c),
             }
             for c in belief.checks
@@ -237,7 +237,7 @@ def _datum(kind: MotorKind, nameplate: object, supply: Source, read: _Readings) 
     return found
 
 
-_UNITS = {"full_speed_rpm": "rpm", "run_capacitance_f": "F"}
+_UNITS = {"full_speed_rpm": "rpm", "run_capacitance_f": "F", "rise_k": "K", "ring_angle_rad": "rad"}
 
 
 def _parameters(belief: Belief) -> list[dict[str, Any]]:
@@ -247,8 +247,13 @@ def _parameters(belief: Belief) -> list[dict[str, Any]]:
     rows = [
         (name, float(getattr(motor, name)), np.asarray(getattr(draws, name)))
         for name in vars(motor)
-        if name not in ("rated_voltage_v", "rated_frequency_hz", "poles") and getattr(motor, name) is not None
+        if name not in ("rated_voltage_v", "rated_frequency_hz", "poles", "service")
+        and getattr(motor, name) is not None
     ]
+    service, drawn_service = getattr(motor, "service", None), draws.service
+    if service is not None and drawn_service is not None:
+        for name in ("saturation", "rise_k"):
+            rows.append((name, float(getattr(service, name)), np.asarray(getattr(drawn_service, name))))
     rows.append(("friction_share", float(belief.load.friction_share), friction))
     rows.append(("exponent", float(belief.load.exponent), exponent))
     rows.append(("full_speed_rpm", float(belief.load.full_speed_rpm), belief.full_speed_draws_rpm))

@@ -9,6 +9,7 @@ from typing import Any
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
+from fenwit.core.motor.ring import ShadedPoleMotor
 from fenwit.core.operating import (
     MOTOR_VOLTAGE_LIMIT,
     OperatingPoint,
@@ -26,7 +27,13 @@ from fenwit.core.regulator.series import SettingKind, source_with
 FORMAT = "fenwit-case/1"
 RESULT_FORMAT = "fenwit-result/1"
 MAX_STEPS = 1000
-_MODELS = {"two-winding": TwoWindingMotor, "single-winding": SingleWindingMotor}
+Motor = TwoWindingMotor | ShadedPoleMotor | SingleWindingMotor
+_MODELS: dict[str, type[TwoWindingMotor] | type[ShadedPoleMotor] | type[SingleWindingMotor]] = {
+    "two-winding": TwoWindingMotor,
+    "shaded-pole": ShadedPoleMotor,
+    "single-winding": SingleWindingMotor,
+}
+_FREE = "core_loss_resistance_ohm"
 _POINT_KEYS = (
     "speed_rpm",
     "stable",
@@ -136,9 +143,7 @@ def _entry(path: str, value: object, supply: Source) -> _Entry:
     return _Entry(path, source, firing, on_state)
 
 
-def _solutions(
-    motor: TwoWindingMotor | SingleWindingMotor, load: FanLoad, entries: list[_Entry]
-) -> list[Solution]:
+def _solutions(motor: Motor, load: FanLoad, entries: list[_Entry]) -> list[Solution]:
     """Entries without a triac in one go, those with one in one go for each source and on-state voltage."""
     groups: dict[tuple[Source, float] | None, list[int]] = {}
     for i, e in enumerate(entries):
@@ -154,7 +159,7 @@ def _solutions(
     return [found[i] for i in range(len(entries))]
 
 
-def _held(motor: TwoWindingMotor | SingleWindingMotor, entry: _Entry, speed_rpm: float) -> dict[str, Any]:
+def _held(motor: Motor, entry: _Entry, speed_rpm: float) -> dict[str, Any]:
     """The steady state at a speed that something else holds."""
     if entry.firing_deg is None:
         point: OperatingPoint | None = point_at_speed(motor, entry.source, speed_rpm)
@@ -207,24 +212,22 @@ def within(path: str, build: Any, rename: Mapping[str, str] | None = None) -> An
         raise InputError(f"{path}.{name}", error.value, error.allowed, error.reason) from None
 
 
-def _motor(value: object) -> TwoWindingMotor | SingleWindingMotor:
+def _motor(value: object) -> Motor:
     if not isinstance(value, dict) or value.get("model") not in _MODELS:
         model = value.get("model") if isinstance(value, dict) else value
         raise InputError("motor.model", model, " or ".join(_MODELS), "no such model")
     cls = _MODELS[value["model"]]
-    names = {f.name for f in fields(cls)}
-    free = {"core_loss_resistance_ohm"} if cls is SingleWindingMotor else set()
-    given = object_of("motor", value, names - free | {"model"}, free)
-    values = {name: number_of(given[name]) for name in names - free}
-    if free:
-        core = given.get("core_loss_resistance_ohm")
-        values["core_loss_resistance_ohm"] = None if core is None else number_of(core)
+    names = {f.name for f in fields(cls)} - {"service", _FREE}
+    given = object_of("motor", value, names | {"model"}, {_FREE})
+    values = {name: number_of(given[name]) for name in names}
+    core = given.get(_FREE)
+    values[_FREE] = None if core is None else number_of(core)
     check_range("motor.poles", values["poles"], 2, 48, "")
-    motor: TwoWindingMotor | SingleWindingMotor = within("motor", lambda: cls(**values))
+    motor: Motor = within("motor", lambda: cls(**values))
     return motor
 
 
-def _load(value: object, motor: TwoWindingMotor | SingleWindingMotor, supply: Source) -> FanLoad:
+def _load(value: object, motor: Motor, supply: Source) -> FanLoad:
     given = object_of(
         "load",
         value,

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from fenwit.core.calibrate.datum import AWAY
 from fenwit.core.calibrate.fit import Belief
-from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import check_range
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan
 
@@ -59,7 +59,7 @@ def step_bands(
     """Bands of several steps from the belief's draws and the parts' tolerances.
 
     The spread of the draws is joined in quadrature with the model's own error, which grows from nothing at the
-    datum (it was measured there) to `MODEL_ERROR` where the motor has a quarter of its volts taken away.
+    datum (it was measured there) to the model's own where the motor has an eighth of its volts taken away.
 
     Parameters
     ----------
@@ -112,9 +112,9 @@ def joined(
         One for each step [-]
     """
     low, middle, high = percentiles(values, runs & ~over)
-    away = np.minimum(1.0, 4 * np.abs(1 - middle[1] / belief.supply.voltage_v))
+    away = np.minimum(1.0, AWAY * np.abs(1 - middle[1] / belief.supply.voltage_v))
     # Watts go with the square of what volts and amps go with.
-    own = _Z90 * MODEL_ERROR * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
+    own = _Z90 * belief.model.speed_error * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
     low = np.maximum(0.0, middle - np.hypot(middle - low, own))
     high = middle + np.hypot(high - middle, own)
     stalled, too_much = 1 - runs.mean(axis=-1), over.mean(axis=-1)

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass, replace
+from enum import StrEnum
 
 import numpy as np
 
-from fenwit.core.errors import InputError, check_range
+from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.motor.machine import synchronous_speed_rpm
+from fenwit.core.motor.service import ROOM_C, cold_over_warm
 from fenwit.core.operating import check_full_speed
 
 
@@ -24,6 +26,50 @@ class Measured:
         check_range("relative_sigma", self.relative_sigma, 1e-4, 1.0, "")
 
 
+class Warmth(StrEnum):
+    """How warm a winding was when its ohms were read."""
+
+    COLD = "cold"
+    """As the room; so it is taken where nobody says [-]"""
+    WARM = "warm"
+    """Straight after running at full speed [-]"""
+    AT = "at"
+    """At a temperature that was read [-]"""
+
+
+@dataclass(frozen=True)
+class OhmsAt:
+    """The state of a winding at an ohm reading."""
+
+    warmth: Warmth = Warmth.COLD
+    celsius: float | None = None
+    """Where it was read: the winding's with AT, the room's with COLD [°C]"""
+
+    def __post_init__(self) -> None:
+        if self.celsius is not None:
+            check_range("winding_temperature_c", self.celsius, -40.0, 200.0, "°C")
+        elif self.warmth is Warmth.AT:
+            raise InputError(
+                "winding_temperature_c", None, "−40 to 200 °C", "how warm the winding was is missing"
+            )
+
+    def share(self, rise_k: FloatOrArray) -> FloatOrArray:
+        """Ohms as read over those at full speed, for a rise over the room at full speed [-]"""
+        if self.warmth is Warmth.WARM:
+            return _COOLED
+        return cold_over_warm(rise_k, ROOM_C if self.celsius is None else self.celsius)
+
+    @property
+    def own_sigma(self) -> float:
+        """Relative uncertainty of that share by what is not known of the temperature [-]"""
+        if self.warmth is Warmth.WARM:
+            return 0.02
+        return 0.02 if self.celsius is None else 0.008
+
+
+_COOLED = 0.98
+"""A winding read straight after stopping has lost a few kelvin [-]"""
+
 READING_RANGES: dict[str, tuple[float, float, str]] = {
     "line_current_a": (1e-4, 50.0, "A"),
     "input_power_w": (0.05, 5000.0, "W"),
@@ -33,6 +79,7 @@ READING_RANGES: dict[str, tuple[float, float, str]] = {
     "motor_voltage_v": (1.0, 1000.0, "V"),
     "main_resistance_ohm": (0.05, 2e4, "Ω"),
     "auxiliary_resistance_ohm": (0.05, 2e4, "Ω"),
+    "hot_resistance_ohm": (0.05, 2e4, "Ω"),
     "run_capacitance_f": (1e-8, 2e-4, "F"),
     "locked_rotor_current_a": (1e-4, 100.0, "A"),
     "speed_rpm": (1.0, 40000.0, "rpm"),
@@ -108,6 +155,10 @@ class Datum:
     auxiliary_current_a: Measured | None = None
     locked_rotor_current_a: Measured | None = None
     """With the rotor held, at the supply volts above [A]"""
+    hot_resistance_ohm: Measured | None = None
+    """Of the main winding straight after running at full speed, beside the other reading of it [Ω]"""
+    main_at: OhmsAt = OhmsAt()
+    auxiliary_at: OhmsAt = OhmsAt()
     runs: tuple[Run, ...] = ()
 
     def __post_init__(self) -> None:
@@ -190,6 +241,10 @@ class Datum:
         return self.kind in (MotorKind.PSC, MotorKind.PSC_TAPPED)
 
 
+AWAY = 8.0
+"""How fast the model's own error grows with the share of volts that is gone [-]"""
+
+
 def away_from(volts_share: float) -> float:
     """How far from full volts the model's own error has grown, 0 to 1.
 
@@ -201,6 +256,6 @@ def away_from(volts_share: float) -> float:
     Returns
     -------
     float
-        0 where the datum was read, 1 where a quarter of the volts is gone [-]
+        0 where the datum was read, 1 where an eighth of the volts is gone [-]
     """
-    return float(np.minimum(1.0, 4 * abs(1 - volts_share)))
+    return float(np.minimum(1.0, AWAY * abs(1 - volts_share)))

@@ -1,32 +1,58 @@
 """Parameter vector ↔ motor, load and the readings they would give, for one datum; all draws at once.
 
-θ = ln R1, then ln of each ratio, (ln C), ln friction share, ln exponent, ln slip at full speed, then ln speed of every
-run whose speed was not read. All functions take θ of shape (k, …).
+θ = ln R1, then ln of each ratio, (ln C), of iron resistance, saturation and winding rise, of friction share, exponent and
+slip at full speed, then ln speed of every run whose speed was not read. All functions take θ of shape (k, …).
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.calibrate import prior
-from fenwit.core.calibrate.datum import RUNNING, TWO_WINDING_ONLY, Datum, Measured, Run, away_from
+from fenwit.core.calibrate.datum import (
+    RUNNING,
+    TWO_WINDING_ONLY,
+    Datum,
+    Measured,
+    OhmsAt,
+    Run,
+    Warmth,
+    away_from,
+)
 from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
-from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, UnitResponse, synchronous_speed_rpm
+from fenwit.core.motor.machine import TwoWindingMotor, UnitResponse, synchronous_speed_rpm
+from fenwit.core.motor.ring import ShadedPoleMotor
+from fenwit.core.motor.service import Service
 from fenwit.core.operating import Machined, Source, load_at_datum, solve, tabulate
 
 FloatArray = NDArray[np.float64]
 
-MODEL_ERROR = 0.02
-"""What the model itself misses, of speed and of motor volts and amps, away from the datum [-]"""
+SHARE_OF_ERROR = {"input_power_w": 2.0}
+"""How much more of it another quantity has [-]"""
+FULL_ERROR = {
+    "line_current_a": 0.05,
+    "input_power_w": 0.05,
+    "power_factor": 0.03,
+    "capacitor_voltage_v": 0.05,
+    "auxiliary_current_a": 0.05,
+    "main_resistance_ohm": 0.01,
+    "auxiliary_resistance_ohm": 0.02,
+    "hot_resistance_ohm": 0.02,
+    "locked_rotor_current_a": 0.10,
+}
+"""What the model misses of other quantities even where the fan was read: no machine is like it to a hundredth [-]"""
 _ROBUST = 4.0
 """Beyond so many standard uncertainties a reading pulls no harder [-]"""
 _SLOPE_STEP = 1e-3
 _RUN_SPREAD = 2.0
 _DRAW_SPEEDS = 72
+_BARE = ("turns_ratio", "ring_turns", "ring_angle")
+"""Ratios that are not over the winding's ohms [-]"""
 
 
 @dataclass(frozen=True)
@@ -45,32 +71,53 @@ class Target:
     """Relative, of the reading alone [-]"""
 
 
+@dataclass(frozen=True)
+class Doubt:
+    """By how much the model's own error is larger than usual, as far as this motor's readings tell; 1 at least."""
+
+    electric: float = 1.0
+    """Of amps, watts and volts [-]"""
+    speed: float = 1.0
+    """Of speeds away from full speed [-]"""
+    ohms: float = 1.0
+    """Of the windings' ohms [-]"""
+
+    @property
+    def most(self) -> float:
+        """The largest [-]"""
+        return max(self.electric, self.speed, self.ohms)
+
+
 class Model:
     """What the fit works on."""
 
-    def __init__(self, datum: Datum) -> None:
+    def __init__(self, datum: Datum, doubt: Doubt = Doubt()) -> None:
+        """``doubt`` widens the model's own error, where readings and model do not agree."""
         self.datum = datum
+        self.doubt = doubt
+        self.speed_error = doubt.speed * prior.speed_error(datum.kind, datum.poles)
+        """What the model itself misses of speed, volts and amps away from the datum [-]"""
         self.two = datum.two_windings
         self.ratios = prior.ratios(datum.kind, datum.poles)
+        self.labels = prior.labels(datum.kind, datum.poles)
         self._check()
         self.n_s = synchronous_speed_rpm(datum.poles, datum.frequency_hz)
-        slip = prior.full_slip(datum.kind, datum.poles)
-        mean = [self._log_size(), *(np.log(r.median) for r in self.ratios)]
-        spread = [self._size().spread, *(r.spread for r in self.ratios)]
+        known = [replace(self._size(), name="winding_resistance", median=self._size_ohm()), *self.ratios]
         if self.two and datum.run_capacitance_f:
-            mean.append(np.log(datum.run_capacitance_f.value))
-            spread.append(datum.run_capacitance_f.relative_sigma)
-        mean += [np.log(r.median) for r in (prior.FRICTION_SHARE, prior.EXPONENT, slip)]
-        spread += [r.spread for r in (prior.FRICTION_SHARE, prior.EXPONENT, slip)]
-        self.names = ["winding_resistance", *(r.name for r in self.ratios)]
-        self.names += ["run_capacitance"] if self.two else []
-        self.names += ["friction_share", "exponent", "full_slip"]
-        self._friction, self._exponent, self._slip = (self.names.index(n) for n in self.names[-3:])
+            read = datum.run_capacitance_f
+            aged = float(np.hypot(read.relative_sigma, prior.AGED))
+            known.append(prior.Ratio("run_capacitance", read.value, aged, "as read"))
+        known += [prior.IRON_RESISTANCE, prior.SATURATION, prior.WINDING_RISE]
+        known += [prior.FRICTION_SHARE, prior.EXPONENT, prior.full_slip(datum.kind, datum.poles)]
+        self.names = [r.name for r in known]
+        self._at = {name: i for i, name in enumerate(self.names)}
+        mean, spread = [float(np.log(r.median)) for r in known], [r.spread for r in known]
         start = list(mean)
         if datum.main_resistance_ohm:
-            start[0] = np.log(datum.main_resistance_ohm.value)
+            share = float(datum.main_at.share(prior.WINDING_RISE.median))
+            start[0] = float(np.log(datum.main_resistance_ohm.value / share))
         read_slip = 1 - datum.full_speed_rpm.value / self.n_s
-        start[self._slip] = float(np.log(np.clip(read_slip, 0.005, 0.7)))
+        start[self._at["full_slip"]] = float(np.log(np.clip(read_slip, 0.005, 0.7)))
         self.own = len(mean)
         """Parameters of the fan itself; those of the runs follow"""
         self._places: dict[int, int] = {}
@@ -102,26 +149,27 @@ class Model:
             )
 
     def _size(self) -> prior.Ratio:
-        return prior.SIZE_BY_CAPACITOR if self.two else prior.SIZE_UNKNOWN
+        return prior.size_by_capacitor(self.datum.poles) if self.two else prior.SIZE_UNKNOWN
 
-    def _log_size(self) -> float:
+    def _size_ohm(self) -> float:
+        """The winding's ohms as guessed from what is known of the size."""
         d = self.datum
         if self.two and d.run_capacitance_f:
             reactance = 1 / (2 * np.pi * d.rated_frequency_hz * d.run_capacitance_f.value)
-            return float(np.log(reactance / prior.SIZE_BY_CAPACITOR.median))
+            return float(reactance / self._size().median)
         if d.main_resistance_ohm:
-            return float(np.log(d.main_resistance_ohm.value))
+            return d.main_resistance_ohm.value
         if d.line_current_a:
-            return float(np.log(0.25 * d.supply_voltage_v / d.line_current_a.value))
+            return 0.25 * d.supply_voltage_v / d.line_current_a.value
         if d.input_power_w:
-            return float(np.log(0.12 * d.supply_voltage_v**2 / d.input_power_w.value))
+            return 0.12 * d.supply_voltage_v**2 / d.input_power_w.value
         if d.locked_rotor_current_a:
-            return float(np.log(0.35 * d.supply_voltage_v / d.locked_rotor_current_a.value))
+            return 0.35 * d.supply_voltage_v / d.locked_rotor_current_a.value
         run, name, read = next(
             (run, name, read) for run in d.runs for name, read in run.readings if name in RUNNING[:3]
         )
         amps = read.value if name == "line_current_a" else read.value / run.supply_voltage_v
-        return float(np.log(0.25 * run.supply_voltage_v / amps))
+        return 0.25 * run.supply_voltage_v / amps
 
     def _speed_guess(self, run: Run) -> float:
         share = min(1.0, run.supply_voltage_v / self.datum.supply_voltage_v)
@@ -145,45 +193,62 @@ class Model:
         # Columns: every run at its speed, the runs away from full speed a little slower, locked rotors.
         self._count = len(self._volts)
         columns = [*range(self._count), *range(1, self._count), *self._locked.tolist()]
+        # A last one at rest, for the torque a label speaks of.
+        columns += [] if self.two else [0]
         self._column_hertz, self._column_field = self._hertz[columns], self._field[columns]
 
-    def motor(self, theta: FloatArray) -> TwoWindingMotor | SingleWindingMotor:
+    def _read(self, theta: FloatArray) -> dict[str, FloatArray]:
+        """The fan's own parameters by name."""
+        values = np.exp(theta[: self.own])
+        return {name: values[i] for name, i in self._at.items()}
+
+    def motor(self, theta: FloatArray) -> TwoWindingMotor | ShadedPoleMotor:
         """The motor of each θ; parameters have the trailing shape of θ."""
         d = self.datum
-        e = np.exp(theta)
-        r_1 = e[0]
-        name_plate = (d.rated_voltage_v, d.rated_frequency_hz, d.poles)
+        e = self._read(theta)
+        r_1 = e["winding_resistance"]
+        x_m = e["magnetising_reactance"] * r_1
+        common: dict[str, Any] = {
+            "rated_voltage_v": d.rated_voltage_v,
+            "rated_frequency_hz": d.rated_frequency_hz,
+            "poles": d.poles,
+            "main_resistance_ohm": r_1,
+            "main_leakage_reactance_ohm": e["main_leakage_reactance"] * r_1,
+            "magnetising_reactance_ohm": x_m,
+            "rotor_resistance_ohm": e["rotor_resistance"] * r_1,
+            "rotor_leakage_reactance_ohm": e["rotor_leakage_reactance"] * r_1,
+            "core_loss_resistance_ohm": e["iron_resistance"] * x_m,
+            "service": Service(
+                self.full_speed(theta)[()], e["friction_share"], e["exponent"], e["saturation"], prior.KNEE,
+                e["winding_rise"], prior.DEEP_BARS,
+            ),
+        }  # fmt: skip
         if not self.two:
-            return SingleWindingMotor(
-                *name_plate,
-                stator_resistance_ohm=r_1,
-                stator_leakage_reactance_ohm=e[1] * r_1,
-                magnetising_reactance_ohm=e[2] * r_1,
-                rotor_resistance_ohm=e[3] * r_1,
-                rotor_leakage_reactance_ohm=e[4] * r_1,
-                core_loss_resistance_ohm=None,
-                torque_factor=np.minimum(e[5], 1.0),
+            a_s = e["ring_turns"]
+            return ShadedPoleMotor(
+                **common,
+                ring_turns_ratio=a_s,
+                ring_angle_rad=np.minimum(e["ring_angle"], 1.5),
+                ring_resistance_ohm=e["ring_resistance"] * a_s**2 * r_1,
+                ring_leakage_reactance_ohm=e["ring_leakage_reactance"] * a_s**2 * r_1,
+                shared_reactance_ohm=e["shared_reactance"] * a_s * r_1,
             )
+        a = e["turns_ratio"]
         return TwoWindingMotor(
-            *name_plate,
-            main_resistance_ohm=r_1,
-            main_leakage_reactance_ohm=e[1] * r_1,
-            magnetising_reactance_ohm=e[2] * r_1,
-            rotor_resistance_ohm=e[3] * r_1,
-            rotor_leakage_reactance_ohm=e[4] * r_1,
-            turns_ratio=e[5],
-            auxiliary_resistance_ohm=e[6] * r_1,
-            auxiliary_leakage_reactance_ohm=e[5] ** 2 * e[1] * r_1,
-            run_capacitance_f=e[7],
+            **common,
+            turns_ratio=a,
+            auxiliary_resistance_ohm=e["auxiliary_resistance"] * r_1,
+            auxiliary_leakage_reactance_ohm=a**2 * e["main_leakage_reactance"] * r_1,
+            run_capacitance_f=e["run_capacitance"],
         )
 
     def full_speed(self, theta: FloatArray) -> FloatArray:
         """Full speed of each θ [rpm]."""
-        return np.asarray(self.n_s * (1 - np.minimum(np.exp(theta[self._slip]), 0.8)))
+        return np.asarray(self.n_s * (1 - np.minimum(np.exp(theta[self._at["full_slip"]]), 0.8)))
 
     def load_shape(self, theta: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Friction share and exponent of each θ [-]."""
-        return np.exp(theta[self._friction]), np.exp(theta[self._exponent])
+        return np.exp(theta[self._at["friction_share"]]), np.exp(theta[self._at["exponent"]])
 
     def predicted(self, theta: FloatArray) -> dict[str, FloatArray]:
         """Readings each θ would give, by the name of their target; of the trailing shape of θ."""
@@ -193,10 +258,10 @@ class Model:
         for run, place in self._places.items():
             speed[..., run + 1] = np.minimum(np.exp(theta[place]), 0.9999 * self._field[run + 1])
         slower = speed[..., 1:] * (1 - _SLOPE_STEP)
-        still = np.zeros((*theta.shape[1:], len(self._locked)))
+        count, locked = self._count, slice(2 * self._count - 1, None)
+        still = np.zeros((*theta.shape[1:], len(self._column_hertz) - locked.start))
         slip = 1 - np.concatenate([speed, slower, still], axis=-1) / self._column_field
         unit = self.motor(theta[..., None]).respond(slip, self._column_hertz)
-        count, locked = self._count, slice(2 * self._count - 1, None)
         y = unit.admittance_s
         behind = self._volts / np.abs(1 + self._z * y[..., :count])
         torque = unit.torque_nm[..., :count] * behind**2
@@ -206,7 +271,12 @@ class Model:
         )
         values = self._electric(theta, unit, behind, y[..., :count])
         shaft = torque[..., 0] * speed[..., 0] * (2 * np.pi / 60)
-        values["efficiency"] = np.maximum(shaft / values["input_power_w"], 1e-3)
+        watts, volts_2 = values["input_power_w"], self._volts[0] ** 2
+        values["efficiency"] = np.maximum(shaft / watts, 1e-3)
+        values["iron_share"] = np.asarray(unit.iron_loss_w)[..., 0] * volts_2 / watts
+        if not self.two:
+            values["starting_torque"] = np.maximum(unit.torque_nm[..., -1] * volts_2 / torque[..., 0], 1e-3)
+            values["winding_share"] = np.asarray(unit.main_copper_w)[..., 0] * volts_2 / watts
         values["full_speed_rpm"] = speed[..., 0]
         full_torque = torque[..., 0]
         friction, exponent = self.load_shape(theta)
@@ -247,38 +317,51 @@ class Model:
         values = {name: array[..., 0] for name, array in found.items()}
         for i in range(1, self._count):
             values |= {f"run:{i - 1}:{name}": array[..., i] for name, array in found.items()}
-        values["main_resistance_ohm"] = np.exp(theta[0])
-        if self.two:
-            values["auxiliary_resistance_ohm"] = np.exp(theta[0] + theta[6])
-            values["run_capacitance_f"] = np.exp(theta[7])
+        e, d = self._read(theta), self.datum
+        warm = e["winding_resistance"]
+        values["main_resistance_ohm"] = warm * d.main_at.share(e["winding_rise"])
+        values["hot_resistance_ohm"] = warm * OhmsAt(Warmth.WARM).share(e["winding_rise"])
+        if self.two and unit.capacitor_gain is not None:
+            second = warm * e["auxiliary_resistance"]
+            values["auxiliary_resistance_ohm"] = second * d.auxiliary_at.share(e["winding_rise"])
+            values["run_capacitance_f"] = e["run_capacitance"]
         return values
 
     def _targets(self) -> tuple[Target, ...]:
         d = self.datum
-        full = d.full_speed_rpm
-        found = [
-            Target("full_speed_rpm", None, "speed_rpm", full.value, full.relative_sigma, full.relative_sigma)
-        ]
-        for name, read in d.at_full_speed():
+        found = []
+        for name, read in (("full_speed_rpm", d.full_speed_rpm), *d.at_full_speed()):
             # The capacitor is a parameter with its own prior already; motor volts are the supply.
             if name in ("run_capacitance_f", "motor_voltage_v") or (
                 not self.two and name in TWO_WINDING_ONLY
             ):
                 continue
-            found.append(Target(name, None, name, read.value, read.relative_sigma, read.relative_sigma))
+            own = np.hypot(self._own_error(name), self._warmth_sigma(name))
+            quantity = "speed_rpm" if name == "full_speed_rpm" else name
+            found.append(self._target(name, None, quantity, read, float(own)))
         guess = self.predicted(self.start)
         for i, run in enumerate(d.runs):
             away = away_from(float(guess[f"run:{i}:motor_voltage_v"]) / d.supply_voltage_v)
-            place = f"run:{i}"
+            away = away if run.blades else 1.0
             for name, read in run.readings:
                 if not self.two and name in TWO_WINDING_ONLY:
                     continue
-                found.append(self._away(f"{place}:{name}", i, name, read, away if run.blades else 1.0))
+                lost = self.speed_error * away * SHARE_OF_ERROR.get(name, 1.0)
+                own = np.hypot(lost, self._own_error(name))
+                found.append(self._target(f"run:{i}:{name}", i, name, read, float(own)))
         return tuple(found)
 
+    def _own_error(self, name: str) -> float:
+        # Ohms are read from the winding itself: only when they stand alone against all else are they doubted.
+        doubt = self.doubt.ohms if name.endswith("_ohm") else self.doubt.electric
+        return FULL_ERROR.get(name, 0.0) * doubt
+
+    def _warmth_sigma(self, name: str) -> float:
+        at = {"main_resistance_ohm": self.datum.main_at, "auxiliary_resistance_ohm": self.datum.auxiliary_at}
+        return at[name].own_sigma if name in at else 0.0
+
     @staticmethod
-    def _away(name: str, run: int, quantity: str, read: Measured, away: float) -> Target:
-        own = MODEL_ERROR * away * (2 if quantity == "input_power_w" else 1)
+    def _target(name: str, run: int | None, quantity: str, read: Measured, own: float) -> Target:
         return Target(
             name, run, quantity, read.value, float(np.hypot(read.relative_sigma, own)), read.relative_sigma
         )
@@ -296,15 +379,15 @@ class Model:
         Returns
         -------
         array
-            Shape (k + 1 + runs with a latent speed + targets, …) [-]
+            Shape (k + labels + runs with a latent speed + targets, …) [-]
         """
         tail = (1,) * (theta.ndim - 1)
         rows = [(theta - self.mean.reshape(-1, *tail)) / self.spread.reshape(-1, *tail)]
         values = self.predicted(theta)
-        rows.append((np.log(values["efficiency"] / prior.EFFICIENCY.median) / prior.EFFICIENCY.spread)[None])
+        rows += [(np.log(values[r.name] / r.median) / r.spread)[None] for r in self.labels]
         for run, place in self._places.items():
             # The speed nobody read is where motor and load agree, as far as the model goes.
-            rows.append(((np.log(values[f"run:{run}:speed_rpm"]) - theta[place]) / MODEL_ERROR)[None])
+            rows.append(((np.log(values[f"run:{run}:speed_rpm"]) - theta[place]) / self.speed_error)[None])
         for i, target in enumerate(self.targets):
             row = _soft(np.log(values[target.name] / target.read) / target.sigma)
             rows.append((row if used is None else row * used[i])[None])
@@ -346,7 +429,15 @@ class Model:
         d = self.datum
         friction, exponent = (v[:, None] for v in self.load_shape(theta))
         motor, full = self.motor(theta[..., None]), self.full_speed(theta)[:, None]
-        return load_at_datum(motor, full, d.supply_voltage_v, d.frequency_hz, friction, exponent)
+        break_away = self.break_away(theta.shape[1])[:, None]
+        found = load_at_datum(motor, full, d.supply_voltage_v, d.frequency_hz, friction, exponent)
+        return replace(found, break_away_ratio=break_away)
+
+    @staticmethod
+    def break_away(draws: int) -> FloatArray:
+        """Torque that gets each draw's fan moving, over its running friction: no running fan tells it [-]"""
+        free = np.random.default_rng(41).standard_normal(draws)
+        return np.asarray(np.maximum(prior.BREAK_AWAY.median * np.exp(prior.BREAK_AWAY.spread * free), 1.0))
 
     def running_speed(self, theta: FloatArray, run: int) -> float:
         """Where a single θ would really run in a run, solved; 0 where it would stand [rpm].
@@ -371,18 +462,18 @@ class Model:
         said = [
             f"{r.name.replace('_', ' ')} about {r.median:g} × the winding's ohms: {r.grounds}"
             for r in self.ratios
-            if not (r.name == "auxiliary_resistance" and d.auxiliary_resistance_ohm)
-            and r.name not in ("turns_ratio", "torque_factor")
+            if not (r.name == "auxiliary_resistance" and d.auxiliary_resistance_ohm) and r.name not in _BARE
         ]
         said += [
             f"{r.name.replace('_', ' ')} about {r.median:g}: {r.grounds}"
             for r in self.ratios
-            if r.name in ("turns_ratio", "torque_factor")
+            if r.name in _BARE
         ]
         said.append(friction_assumed())
-        said += [prior.EXPONENT.grounds, "winding ohms as when running warm; iron does not saturate"]
+        said += [prior.EXPONENT.grounds, prior.WINDING_RISE.grounds, prior.SATURATION.grounds]
+        said += [r.grounds for r in self.labels if r.name == "iron_share"]
         if self.two and not d.main_resistance_ohm:
-            said.append(f"size of the windings from the run capacitor: {prior.SIZE_BY_CAPACITOR.grounds}")
+            said.append(f"size of the windings from the run capacitor: {self._size().grounds}")
         return tuple(said)
 
 

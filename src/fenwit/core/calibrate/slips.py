@@ -65,7 +65,8 @@ def likely_cause(
     implied = float(check_range("implied", check.implied, 1e-12, 1e12, ""))
     ratio = math.log(read / implied)
     reach = max(_ALIKE, 0.5 * abs(ratio / max(abs(check.odd_by), 1e-9)) * 3)
-    reach = min(reach, 0.15)
+    # The less the others imply, the wider a slip may miss; a factor of √3 and one of two are still told apart.
+    reach = min(reach, 0.30)
     found: list[tuple[float, str]] = []
     for slip in _SLIPS:
         if slip.quantities is _ANY or check.quantity in slip.quantities:

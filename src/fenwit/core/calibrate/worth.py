@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import TWO_WINDING_ONLY, away_from
 from fenwit.core.calibrate.fit import READING_SIGMA, Belief
-from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.operating import Source, scan
 
 FloatArray = NDArray[np.float64]
@@ -214,7 +213,7 @@ def _speeds(belief: Belief, steps: Sequence[Source]) -> tuple[FloatArray, FloatA
         [np.median(v[r]) if r.any() else 0.0 for v, r in zip(found.motor_voltage_v, found.runs, strict=True)]
     )
     away = np.array([away_from(float(v) / belief.supply.voltage_v) for v in volts])
-    return speed, MODEL_ERROR * away * np.abs(fill)
+    return speed, belief.model.speed_error * away * np.abs(fill)
 
 
 def _log_reading(belief: Belief, supply: Source, candidate: Candidate) -> FloatArray:
@@ -239,4 +238,4 @@ def _sigma(belief: Belief, supply: Source, candidate: Candidate) -> float:
     volts = scan(belief.draws, supply.voltage_v, z)
     running = volts.motor_voltage_v[0][volts.runs[0]]
     away = away_from(float(np.median(running)) / supply.voltage_v) if len(running) else 1.0
-    return float(np.hypot(own, MODEL_ERROR * away))
+    return float(np.hypot(own, belief.model.speed_error * away))

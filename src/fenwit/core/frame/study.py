@@ -55,8 +55,6 @@ class CheckRow:
     expected: str
     sigmas: float
     odd: bool
-    left_out: bool
-    """Whether the prediction goes without it [-]"""
     implied: str
     cause: str
 
@@ -221,7 +219,6 @@ def _check(state: JobState, belief: Belief, c: ReadingCheck, taps: TapSheet | No
         _show(c.quantity, c.expected),
         c.sigmas,
         c.odd,
-        c.left_out,
         _show(c.quantity, c.implied),
         cause,
     )

@@ -21,7 +21,7 @@ class FanLoad:
     friction_share: FloatOrArray
     """Constant friction as a share of full-speed torque [-]"""
     exponent: FloatOrArray = 2.0
-    break_away_ratio: float = 1.5
+    break_away_ratio: FloatOrArray = 1.5
     """Torque that gets the fan moving, over running friction [-]"""
 
     def __post_init__(self) -> None:

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
+from fenwit.core.motor.service import Service
 
 FloatArray = NDArray[np.float64]
 ComplexArray = NDArray[np.complex128]
@@ -35,7 +36,11 @@ class UnitResponse:
     auxiliary_admittance_s: ComplexArray | None = None
     """Auxiliary winding current per volt; None for a single winding [S]"""
     capacitor_gain: ComplexArray | None = None
-    """Run-capacitor volts per volt; None for a single winding [V/V]"""
+    """Run-capacitor volts per volt; None without one [V/V]"""
+    iron_loss_w: FloatOrArray = 0.0
+    """Of the winding loss, what is iron's [W/V²]"""
+    main_copper_w: FloatOrArray = 0.0
+    """Of the winding loss, what is the main winding's [W/V²]"""
 
 
 class Machine(Protocol):
@@ -84,36 +89,72 @@ def check_poles(poles: Any) -> None:
         raise InputError("poles", poles, "2, 4, 6 … 48", "poles come in pairs")
 
 
-_OHMS = (1e-2, 2e4)
-_REACTANCE = (0.0, 1e5)
+OHMS = (1e-2, 2e4)
+REACTANCE = (0.0, 1e5)
 
 
-class _Checked:
-    """Range checks shared by the machines; each class lists its own limits."""
+class Induction:
+    """What the machines share: range checks, each by its own limits, and how a motor settles in service."""
 
     _limits: dict[str, tuple[float, float, str]]
+    _resistances: tuple[str, ...] = ()
+    """Fields that grow with warmth [-]"""
 
     def __post_init__(self) -> None:
         for name, (low, high, unit) in self._limits.items():
             check_range(name, getattr(self, name), low, high, unit)
+        core = getattr(self, "core_loss_resistance_ohm", None)
+        if core is not None:
+            check_range("core_loss_resistance_ohm", core, 1.0, 1e8, "Ω")
         check_poles(self.poles)  # type: ignore[attr-defined]
 
     def with_values(self, **values: FloatOrArray) -> Self:
         """The same machine with some parameters replaced."""
         return replace(self, **values)  # type: ignore[type-var]
 
+    def settled(self, slip: FloatArray, frequency_hz: FloatOrArray) -> Self:
+        """The machine as it is at each slip when it runs there with its fan; itself where nothing is known of that.
 
-_COMMON = {
+        Parameters
+        ----------
+        slip : array
+            Slip; broadcasts with array parameters [-]
+        frequency_hz : float or array
+            Supply frequency; broadcasts with the slip [Hz]
+
+        Returns
+        -------
+        machine
+            With parameters of the slip's shape, no longer in service [-]
+        """
+        service: Service | None = getattr(self, "service", None)
+        if service is None:
+            return self
+        own: Any = self
+        iron, warmth, bars = service.factors(
+            np.asarray(slip), 120 * np.asarray(frequency_hz) / own.poles, frequency_hz / own.rated_frequency_hz,
+            own.rotor_resistance_ohm, own.rotor_leakage_reactance_ohm, 120 * own.rated_frequency_hz / own.poles,
+        )  # fmt: skip
+        values = {name: getattr(self, name) * warmth for name in self._resistances}
+        values["rotor_resistance_ohm"] = values["rotor_resistance_ohm"] * bars
+        values |= {"magnetising_reactance_ohm": own.magnetising_reactance_ohm * iron, "service": None}
+        # Parameters that were in range stay so within a factor of two: not checked again at every look.
+        found = object.__new__(type(self))
+        found.__dict__.update(self.__dict__, **values)
+        return found
+
+
+COMMON = {
     "rated_voltage_v": (1.0, 1000.0, "V"),
     "rated_frequency_hz": (10.0, 500.0, "Hz"),
     "magnetising_reactance_ohm": (1e-2, 1e6, "Ω"),
-    "rotor_resistance_ohm": (*_OHMS, "Ω"),
-    "rotor_leakage_reactance_ohm": (*_REACTANCE, "Ω"),
+    "rotor_resistance_ohm": (*OHMS, "Ω"),
+    "rotor_leakage_reactance_ohm": (*REACTANCE, "Ω"),
 }
 
 
 @dataclass(frozen=True)
-class TwoWindingMotor(_Checked):
+class TwoWindingMotor(Induction):
     """Main and auxiliary winding in space quadrature, capacitor in the auxiliary (PSC); parameters may be arrays.
 
     Rotor and magnetising branch are referred to the main winding; reactances are at rated frequency.
@@ -131,13 +172,18 @@ class TwoWindingMotor(_Checked):
     auxiliary_resistance_ohm: FloatOrArray
     auxiliary_leakage_reactance_ohm: FloatOrArray
     run_capacitance_f: FloatOrArray
+    core_loss_resistance_ohm: FloatOrArray | None = None
+    """Across the magnetising branch; None where iron loss is neglected [Ω]"""
+    service: Service | None = None
+    """What its fan does to iron and warmth; None: parameters hold at every speed [-]"""
 
-    _limits = _COMMON | {
-        "main_resistance_ohm": (*_OHMS, "Ω"),
-        "main_leakage_reactance_ohm": (*_REACTANCE, "Ω"),
+    _resistances = ("main_resistance_ohm", "auxiliary_resistance_ohm", "rotor_resistance_ohm")
+    _limits = COMMON | {
+        "main_resistance_ohm": (*OHMS, "Ω"),
+        "main_leakage_reactance_ohm": (*REACTANCE, "Ω"),
         "turns_ratio": (0.05, 20.0, ""),
-        "auxiliary_resistance_ohm": (*_OHMS, "Ω"),
-        "auxiliary_leakage_reactance_ohm": (*_REACTANCE, "Ω"),
+        "auxiliary_resistance_ohm": (*OHMS, "Ω"),
+        "auxiliary_leakage_reactance_ohm": (*REACTANCE, "Ω"),
         "run_capacitance_f": (1e-9, 1e-3, "F"),
     }
 
@@ -156,32 +202,32 @@ class TwoWindingMotor(_Checked):
         UnitResponse
             Currents per volt, torque and losses per volt squared [-]
         """
-        z_f, z_b, z_aux, jx_1, z_c = fields_of(self, slip, frequency_hz)
-        a = self.turns_ratio
-        z_main = self.main_resistance_ohm + jx_1 + z_f + z_b
-        coupling = 1j * a * (z_f - z_b)
+        m = self.settled(slip, frequency_hz)
+        f = fields_of(m, slip, frequency_hz)
+        a, z_aux = m.turns_ratio, f.auxiliary
+        z_main = m.main_resistance_ohm + f.main_leakage + f.forward + f.backward
+        coupling = 1j * a * (f.forward - f.backward)
         # [z_main, -coupling; coupling, z_aux] [i_m; i_a] = [1; 1], by Cramer's rule.
         determinant = z_main * z_aux + coupling * coupling
         i_m = (z_aux + coupling) / determinant
         i_a = (z_main - coupling) / determinant
-        forward = np.abs(i_m - 1j * a * i_a) ** 2 * z_f.real
-        backward = np.abs(i_m + 1j * a * i_a) ** 2 * z_b.real
-        omega_s = 4 * np.pi * frequency_hz / self.poles
-        return UnitResponse(
+        return f.response(
+            i_m - 1j * a * i_a,
+            i_m + 1j * a * i_a,
+            slip,
+            4 * np.pi * frequency_hz / m.poles,
             admittance_s=i_m + i_a,
-            torque_nm=(forward - backward) / omega_s,
-            rotor_loss_w=forward * slip + backward * (2 - slip),
-            winding_loss_w=np.abs(i_m) ** 2 * self.main_resistance_ohm
-            + np.abs(i_a) ** 2 * self.auxiliary_resistance_ohm,
-            main_admittance_s=i_m,
-            auxiliary_admittance_s=i_a,
-            capacitor_gain=i_a * z_c,
+            main_copper_w=square(i_m) * m.main_resistance_ohm,
+            other_copper_w=square(i_a) * m.auxiliary_resistance_ohm,
+            main=i_m,
+            auxiliary=i_a,
+            capacitor=i_a * f.capacitor,
         )
 
 
 @dataclass(frozen=True)
-class SingleWindingMotor(_Checked):
-    """One winding seen from its terminals (shaded-pole); parameters may be arrays.
+class SingleWindingMotor(Induction):
+    """One winding known only from its terminals; parameters may be arrays.
 
     ``torque_factor`` κ is the share of air-gap torque left after shading rings and backward field; what it takes away
     is booked as rotor heat. ``core_loss_resistance_ohm`` is None where iron loss is neglected.
@@ -198,16 +244,11 @@ class SingleWindingMotor(_Checked):
     core_loss_resistance_ohm: FloatOrArray | None
     torque_factor: FloatOrArray
 
-    _limits = _COMMON | {
-        "stator_resistance_ohm": (*_OHMS, "Ω"),
-        "stator_leakage_reactance_ohm": (*_REACTANCE, "Ω"),
+    _limits = COMMON | {
+        "stator_resistance_ohm": (*OHMS, "Ω"),
+        "stator_leakage_reactance_ohm": (*REACTANCE, "Ω"),
         "torque_factor": (0.05, 1.0, ""),
     }
-
-    def __post_init__(self) -> None:
-        super().__post_init__()
-        if self.core_loss_resistance_ohm is not None:
-            check_range("core_loss_resistance_ohm", self.core_loss_resistance_ohm, 1.0, 1e7, "Ω")
 
     def respond(self, slip: FloatArray, frequency_hz: FloatOrArray) -> UnitResponse:
         """Solve the series–parallel equivalent circuit at each slip for one volt.
@@ -245,15 +286,116 @@ class SingleWindingMotor(_Checked):
         )
 
 
-def fields_of(
-    motor: TwoWindingMotor, slip: FloatArray, frequency_hz: FloatOrArray
-) -> tuple[ComplexArray, ComplexArray, ComplexArray, ComplexArray, ComplexArray]:
+@dataclass(frozen=True)
+class Fields:
+    """Impedances of a two-axis machine at each slip, referred to the main winding, and where the gap's power goes."""
+
+    forward: ComplexArray
+    backward: ComplexArray
+    rotor_forward: FloatArray
+    """Watts into the rotor per squared ampere-turn of the forward field [Ω]"""
+    rotor_backward: FloatArray
+    iron_forward: FloatOrArray
+    """Watts into the iron, likewise; 0 without iron loss [Ω]"""
+    iron_backward: FloatOrArray
+    main_leakage: ComplexArray
+    auxiliary: ComplexArray
+    """The whole second branch [Ω]"""
+    capacitor: ComplexArray
+
+    def response(
+        self,
+        ahead: ComplexArray,
+        back: ComplexArray,
+        slip: FloatArray,
+        omega_s: FloatOrArray,
+        *,
+        admittance_s: ComplexArray,
+        main_copper_w: FloatArray,
+        other_copper_w: FloatArray,
+        main: ComplexArray,
+        auxiliary: ComplexArray | None = None,
+        capacitor: ComplexArray | None = None,
+    ) -> UnitResponse:
+        """Torque and losses from the ampere-turns of both fields, per volt.
+
+        Parameters
+        ----------
+        ahead, back : array
+            Ampere-turns of forward and backward field [A/V]
+        slip : array
+            Slip [-]
+        omega_s : float or array
+            Mechanical synchronous speed [rad/s]
+        admittance_s, main, auxiliary : array
+            Line, main and auxiliary winding's current; None without one that has terminals [A/V]
+        main_copper_w, other_copper_w : array
+            Heat in the main winding, and in all others [W/V²]
+        capacitor : array or None
+            Volts across the run capacitor [V/V]
+
+        Returns
+        -------
+        UnitResponse
+            Everything per volt; iron loss counts with the winding [-]
+        """
+        ahead_2, back_2 = square(ahead), square(back)
+        iron = ahead_2 * self.iron_forward + back_2 * self.iron_backward
+        forward, backward = ahead_2 * self.rotor_forward, back_2 * self.rotor_backward
+        return UnitResponse(
+            admittance_s=admittance_s,
+            torque_nm=(forward - backward) / omega_s,
+            rotor_loss_w=forward * slip + backward * (2 - slip),
+            winding_loss_w=main_copper_w + other_copper_w + iron,
+            main_admittance_s=main,
+            auxiliary_admittance_s=auxiliary,
+            capacitor_gain=capacitor,
+            iron_loss_w=iron,
+            main_copper_w=main_copper_w,
+        )
+
+
+def square(z: ComplexArray) -> FloatArray:
+    """|z|², in half the time of the absolute value's square."""
+    return np.asarray(z.real**2 + z.imag**2)
+
+
+def field_impedances(
+    slip: FloatArray, r_2: FloatOrArray, x_2: FloatOrArray, x_m: FloatOrArray, r_c: FloatOrArray | None
+) -> tuple[ComplexArray, FloatArray, FloatOrArray]:
+    """One revolving field: ½ (jX_m ∥ R_c ∥ (R2/s + jX2)), finite at s = 0, and what of its power goes where.
+
+    Parameters
+    ----------
+    slip : array
+        Slip against this field [-]
+    r_2 : float or array
+        Rotor resistance [Ω]
+    x_2 : float or array
+        Rotor leakage reactance [Ω]
+    x_m : float or array
+        Magnetising reactance [Ω]
+    r_c : float or array or None
+        Of the iron [Ω]
+
+    Returns
+    -------
+    tuple of array
+        Impedance, and watts per squared ampere-turn into rotor and iron [Ω]
+    """
+    rotor = slip / (r_2 + 1j * slip * x_2)
+    z = np.asarray(0.5 / (1 / (1j * np.asarray(x_m)) + rotor + (0.0 if r_c is None else 1 / r_c)))
+    twice = 2 * square(z)
+    return z, np.asarray(twice * rotor.real), 0.0 if r_c is None else twice / r_c
+
+
+def fields_of(motor: TwoWindingMotor, slip: FloatArray, frequency_hz: FloatOrArray) -> Fields:
     """Impedances of a two-winding machine at each slip, referred to the main winding.
 
     Parameters
     ----------
     motor : TwoWindingMotor
-        The machine [-]
+        The machine, settled [-]
     slip : array
         Slip [-]
     frequency_hz : float or array
@@ -261,14 +403,14 @@ def fields_of(
 
     Returns
     -------
-    tuple of array
-        Forward field, backward field, whole auxiliary branch, main leakage, run capacitor [Ω]
+    Fields
+        Impedances [Ω]
     """
     k = frequency_hz / motor.rated_frequency_hz
     x_m, x_2 = k * motor.magnetising_reactance_ohm, k * motor.rotor_leakage_reactance_ohm
-    a = motor.turns_ratio
-    z_f = 0.5 * _rotor_field(slip, motor.rotor_resistance_ohm, x_2, x_m)
-    z_b = 0.5 * _rotor_field(2 - slip, motor.rotor_resistance_ohm, x_2, x_m)
+    a, r_2, r_c = motor.turns_ratio, motor.rotor_resistance_ohm, motor.core_loss_resistance_ohm
+    z_f, rotor_f, iron_f = field_impedances(slip, r_2, x_2, x_m, r_c)
+    z_b, rotor_b, iron_b = field_impedances(2 - slip, r_2, x_2, x_m, r_c)
     z_c = np.asarray(1 / (2j * np.pi * frequency_hz * motor.run_capacitance_f))
     z_aux = (
         motor.auxiliary_resistance_ohm
@@ -276,12 +418,8 @@ def fields_of(
         + z_c
         + a * a * (z_f + z_b)
     )
-    return z_f, z_b, z_aux, np.asarray(1j * k * motor.main_leakage_reactance_ohm), z_c
-
-
-def _rotor_field(slip: FloatArray, r_2: FloatOrArray, x_2: FloatOrArray, x_m: FloatOrArray) -> ComplexArray:
-    """jX_m ∥ (R2/s + jX2), in a form that is finite at s = 0."""
-    return np.asarray(1 / (1 / (1j * np.asarray(x_m)) + slip / (r_2 + 1j * slip * x_2)))
+    leakage = np.asarray(1j * k * motor.main_leakage_reactance_ohm)
+    return Fields(z_f, z_b, rotor_f, rotor_b, iron_f, iron_b, leakage, z_aux, z_c)
 
 
 OPEN_MOTOR, ENCLOSED_MOTOR = 0.6, 0.3

@@ -12,7 +12,7 @@ from enum import StrEnum
 import numpy as np
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
-from fenwit.core.motor.machine import FloatArray, TwoWindingMotor, UnitResponse, fields_of
+from fenwit.core.motor.machine import FloatArray, TwoWindingMotor, UnitResponse, fields_of, square
 
 
 class StartBranch(StrEnum):
@@ -87,10 +87,12 @@ class TapFedMotor:
         UnitResponse
             Currents per volt, torque and losses per volt squared; the extra turns' heat is the winding's [-]
         """
-        m, r, t = self.base, self.extra_ohm, np.asarray(self.turns)
-        z_f, z_b, z_a, jx_1, z_c = fields_of(m, slip, frequency_hz)
-        a = m.turns_ratio
-        axis, across = jx_1 + z_f + z_b, 1j * a * (z_f - z_b)
+        m, t = self.base.settled(slip, frequency_hz), np.asarray(self.turns)
+        # The extra turns are as warm as the main winding.
+        r = self.extra_ohm * (np.asarray(m.main_resistance_ohm) / self.base.main_resistance_ohm)
+        f = fields_of(m, slip, frequency_hz)
+        a, z_a = m.turns_ratio, f.auxiliary
+        axis, across = f.main_leakage + f.forward + f.backward, 1j * a * (f.forward - f.backward)
         b = t - 1
         r_1 = m.main_resistance_ohm
         if self.connection is StartBranch.WHOLE_SUPPLY:
@@ -111,19 +113,17 @@ class TapFedMotor:
         line = i_m + i_a
         extra = i_m if self.connection is StartBranch.WHOLE_SUPPLY else line
         drive = i_m + b * extra
-        forward = np.abs(drive - 1j * a * i_a) ** 2 * z_f.real
-        backward = np.abs(drive + 1j * a * i_a) ** 2 * z_b.real
-        omega_s = 4 * np.pi * np.asarray(frequency_hz) / m.poles
-        return UnitResponse(
+        return f.response(
+            drive - 1j * a * i_a,
+            drive + 1j * a * i_a,
+            slip,
+            4 * np.pi * np.asarray(frequency_hz) / m.poles,
             admittance_s=line,
-            torque_nm=(forward - backward) / omega_s,
-            rotor_loss_w=forward * slip + backward * (2 - slip),
-            winding_loss_w=np.abs(i_m) ** 2 * r_1
-            + np.abs(extra) ** 2 * r
-            + np.abs(i_a) ** 2 * m.auxiliary_resistance_ohm,
-            main_admittance_s=i_m,
-            auxiliary_admittance_s=i_a,
-            capacitor_gain=i_a * z_c,
+            main_copper_w=square(i_m) * r_1,
+            other_copper_w=square(extra) * r + square(i_a) * m.auxiliary_resistance_ohm,
+            main=i_m,
+            auxiliary=i_a,
+            capacitor=i_a * f.capacitor,
         )
 
 

@@ -13,7 +13,8 @@ from scipy.interpolate import PchipInterpolator
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import Machine, SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
-from fenwit.core.motor.switched import switched
+from fenwit.core.motor.ring import ShadedPoleMotor
+from fenwit.core.motor.switched import axes_of, switched
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.firing_points import PhasePoint, phase_solutions
 from fenwit.core.regulator.phase import TriacFed
@@ -153,17 +154,18 @@ def firing_inductance_h(motor: Machine, supply: Source) -> float:
         Inductance [H]
     """
     omega = 2 * np.pi * motor.rated_frequency_hz
-    if isinstance(motor, TwoWindingMotor):
-        x_m, x_2 = float(motor.magnetising_reactance_ohm), float(motor.rotor_leakage_reactance_ohm)
-        k, a = x_m / (x_m + x_2), float(motor.turns_ratio)
-        main = float(motor.main_leakage_reactance_ohm) + k * x_2
-        auxiliary = float(motor.auxiliary_leakage_reactance_ohm) + a * a * k * x_2
-        own = main * auxiliary / (main + auxiliary)
-    else:
-        assert isinstance(motor, SingleWindingMotor)
+    if isinstance(motor, SingleWindingMotor):
         x_m = float(motor.magnetising_reactance_ohm)
         x_2 = float(motor.rotor_leakage_reactance_ohm)
         own = float(motor.stator_leakage_reactance_ohm) + x_m * x_2 / (x_m + x_2)
+    elif isinstance(motor, TwoWindingMotor | ShadedPoleMotor):
+        m = axes_of(motor, 1, motor.rated_frequency_hz)
+        seen = m.leakage[0] + float(m.x_m[0] * m.x_2[0] / (m.x_m[0] + m.x_2[0])) * (m.turns[0] @ m.turns[0].T)
+        # A sudden current meets no flux yet: windings on the supply side by side, a ring shorted behind the main one.
+        inverse = np.linalg.inv(seen)
+        own = float(1 / (m.fed @ inverse @ m.fed))
+    else:
+        raise TypeError(f"no leakage known of {type(motor).__name__}")
     return own / omega + supply.impedance_ohm.imag / (2 * np.pi * supply.frequency_hz)
 
 

@@ -510,7 +510,7 @@ class TriacFed:
         motor = np.where(on, fed, y @ m.off_volts[0]) * sign
         return Waveforms(
             theta, supply, motor, np.where(on, line, 0.0) * sign, (x @ m.main) * sign,
-            None if m.auxiliary is None else (x @ m.auxiliary) * sign,
+            None if m.auxiliary is None or m.capacitor is None else (x @ m.auxiliary) * sign,
             None if m.capacitor is None else (x @ m.capacitor[0]) * sign,
             None if m.torque is None else _square(x, m.torque[0]),
             np.where(on, self.on_state_v * sign, supply - motor), on,
@@ -645,8 +645,8 @@ class TriacFed:
             ripple = highest + np.maximum(*(_highest(-b) for b in both))
         core: FloatArray | float = 0.0
         if m.gap is not None:
-            gap_row = m.gap[at][..., None]
-            core = m.core_s[at] * p.mean((p.x @ gap_row)[..., 0] ** 2, (p.x_open @ gap_row)[..., 0] ** 2)
+            rows = np.swapaxes(m.gap[at], -1, -2)
+            core = m.core_s[at] * p.mean(((p.x @ rows) ** 2).sum(-1), ((p.x_open @ rows) ** 2).sum(-1))
         main, auxiliary = rms(m.main), rms(m.auxiliary)
         open_volts = np.einsum("pj,pj->p", p.end, m.off_volts[at])
         stop = np.sqrt(2) * self.supply_v * np.sin(p.start + p.some)

@@ -12,7 +12,7 @@ import numpy as np
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band, StepBands, step_bands
 from fenwit.core.calibrate.fit import Belief
-from fenwit.core.calibrate.model import MODEL_ERROR, friction_assumed
+from fenwit.core.calibrate.model import friction_assumed
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import (
     MachineFan,
@@ -379,7 +379,7 @@ def _speed(case: MachineCase, step: Step[Any]) -> Why:
             f"Z in the line = {z.real:.0f} {_signed(z.imag)} Ω leaves V_m = {q.plain(point.motor_voltage_v)} V",
             f"{q.plain(point.torque_nm)} N·m = {load_words(case, point.speed_rpm)}",
             f"band: percentiles 5 and 95 of {case.subject.belief.draws_kept} motors that fit the readings, parts within "
-            f"tolerance, and the model's own {100 * MODEL_ERROR:.0f} %",
+            f"tolerance, and the model's own {100 * case.subject.belief.model.speed_error:.2g} %",
         ),
         case.subject.assumptions,
         LINEAR,

@@ -92,7 +92,7 @@ def phase_bands(
         alpha = np.full(draws, np.radians(angle))
         tau = np.full(draws, np.radians(point.conduction_angle_deg))
         speed, tau, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
-        starts = at_rest.torques_near(alpha, tau)[0] > np.ravel(load.friction_nm) * load.break_away_ratio
+        starts = at_rest.torques_near(alpha, tau)[0] > np.ravel(load.friction_nm * load.break_away_ratio)
         runs[i] = good if kick else good & starts
         s = fed(speed).states_near(alpha, tau)
         heat = s.rotor_loss_w + s.winding_loss_w

@@ -24,7 +24,7 @@ from fenwit.core.regulator.phase import Conduction
 
 FloatArray = NDArray[np.float64]
 
-ERROR, RIPPLE_ERROR = 1e-3, 0.02
+ERROR, RIPPLE_ERROR = 1e-3, 0.03
 """How far a glance may lie from what is solved in full, over the largest value there is; the ripple's peaks have corners
 over the angle, and nothing is judged by them [-]"""
 _FIRST_U = 0.035

@@ -136,7 +136,6 @@ def phase(
     chosen = next((s for s in found if s.number == step), found[0] if found else None)
     usual = design or PhaseDesign((0.0,))
     control = phase_control(fan, usual)
-    single = curve.points[0] is not None and curve.points[0].auxiliary_current_a is None
     crude = crude_estimates(fan.belief.motor, fan.belief.load, curve, _CRUDE_DEG)
     return PhaseShown(
         firing_deg=_tuple(curve.firing_deg),
@@ -157,9 +156,7 @@ def phase(
         parts=built(fan, usual).parts,
         leak_text=leakage_words(control),
         part_facts=_part_facts(control),
-        note="torque from the rotor current's fundamental alone; harmonics' own slips are not modelled"
-        if single
-        else "",
+        note="iron and warmth as where the fan runs; what the chopped wave does to the iron besides is not modelled",
     )
 
 

@@ -7,7 +7,6 @@ from typing import Any
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.model import MODEL_ERROR
 from fenwit.core.errors import InputError
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, Step, shown
 from fenwit.core.methods.common.machine import EXPLAINED as SHARED
@@ -55,7 +54,7 @@ def _speed(case: PhaseCase, step: Step[Any]) -> Why:
             _fires(point),
             f"{q.plain(point.torque_nm)} N·m = {load_words(case, point.speed_rpm)}",
             "band: percentiles 5 and 95 of 80 motors that fit the readings, each solved exactly, and the model's own "
-            f"{100 * MODEL_ERROR:.0f} %",
+            f"{100 * case.subject.belief.model.speed_error:.2g} %",
         ),
         case.subject.assumptions,
         _CHOPPED_VALID,
