@@ -52,10 +52,15 @@ def test_the_sweep_fan_case(tmp_path: Path, capsys: pytest.CaptureFixture[str]) 
 def test_the_wall_fan_case_bars_resonance(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
     result = solve(P4_CASE, tmp_path, capsys)
     for step, (_, speed, volts, _) in zip(result["steps"], P4_ROWS.values(), strict=True):
+        if volts > 1.05 * 230:
+            # Where nothing is predicted no number stands beside those words.
+            assert (step["verdict"], step["operating_points"]) == ("barred", [])
+            assert step["reached_from_rest"] is None
+            continue
+        assert step["verdict"] == "ok"
         point = step["operating_points"][0]
         assert point["speed_rpm"] == pytest.approx(speed, abs=0.1)
         assert point["capacitor_voltage_v"] is None
-        assert step["verdict"] == ("barred" if volts > 1.05 * 230 else "ok")
 
 
 def test_break_away_and_own_torque_may_be_chosen(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:

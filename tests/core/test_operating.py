@@ -71,10 +71,10 @@ def test_shaded_pole_motor_gives_the_known_answers(row: tuple[Source, float, flo
 def test_a_capacitor_that_resonates_is_barred_and_says_why() -> None:
     for microfarads in (3.9, 4.7):
         solution = solve(P4, P4_LOAD, [with_capacitor(microfarads)])[0]
-        verdict, reasons = judge_step(solution, 230, 0.0)
+        verdict, reasons = judge_step(solution, 241.5, 0.0)
         assert verdict is StepVerdict.BARRED
         assert "nothing is predicted" in reasons[0]
-    assert judge_step(solve(P4, P4_LOAD, [with_capacitor(2.7)])[0], 230, 0.0)[0] is StepVerdict.OK
+    assert judge_step(solve(P4, P4_LOAD, [with_capacitor(2.7)])[0], 241.5, 0.0)[0] is StepVerdict.OK
 
 
 def test_friction_can_hold_a_fan_that_would_run_once_pushed() -> None:
@@ -83,7 +83,7 @@ def test_friction_can_hold_a_fan_that_would_run_once_pushed() -> None:
     assert not solution.starts  # break-away is 1.5 × running friction here
     assert solution.from_rest is None
     assert solution.from_full == 0
-    verdict, reasons = judge_step(solution, 230, float(S16_LOAD.friction_nm))
+    verdict, reasons = judge_step(solution, 241.5, float(S16_LOAD.friction_nm))
     assert verdict is StepVerdict.DOES_NOT_START
     assert "given a push it would hold 43 rpm" in reasons[1] or "44 rpm" in reasons[1]
 
@@ -244,7 +244,7 @@ def test_a_fold_is_found_with_both_its_steady_speeds() -> None:
     assert folded.from_full == 2
     if folded.starts:
         assert folded.from_rest == 0
-        verdict, remarks = judge_step(folded, 230, float(load.friction_nm))
+        verdict, remarks = judge_step(folded, 241.5, float(load.friction_nm))
         assert verdict is StepVerdict.OK
         assert "two speeds hold" in remarks[-1]
 

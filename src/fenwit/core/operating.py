@@ -8,7 +8,7 @@ equals the fan's torque.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, fields, replace
+from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
 from typing import Any
 
@@ -18,13 +18,34 @@ from numpy.typing import NDArray
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
 from fenwit.core.memory import remembered
+from fenwit.core.motor.hunting import growth_per_s
 from fenwit.core.motor.machine import Machine, UnitResponse, synchronous_speed_rpm
 from fenwit.core.work import pause
 
 FloatArray = NDArray[np.float64]
 
 MOTOR_VOLTAGE_LIMIT = 1.05
-"""Highest motor volts a step may give, over rated volts [-]"""
+"""Highest motor volts a step may give, over rated volts; per hertz, where the supply is slower than rated [-]"""
+
+
+def voltage_limit_v(rated_voltage_v: float, rated_frequency_hz: float, frequency_hz: float) -> float:
+    """Most volts a motor may get: 1.05 × rated, and 1.05 × rated volts per hertz, beyond which its iron saturates.
+
+    Parameters
+    ----------
+    rated_voltage_v : float
+        Rated volts [V]
+    rated_frequency_hz : float
+        Rated frequency [Hz]
+    frequency_hz : float
+        Supply frequency [Hz]
+
+    Returns
+    -------
+    float
+        Volts [V]
+    """
+    return MOTOR_VOLTAGE_LIMIT * rated_voltage_v * min(1.0, frequency_hz / rated_frequency_hz)
 
 
 @dataclass(frozen=True)
@@ -63,6 +84,13 @@ class OperatingPoint:
     main_current_a: float | None
     auxiliary_current_a: float | None
     capacitor_voltage_v: float | None
+    growth_per_s: float = field(default=-np.inf, kw_only=True)
+    """How fast a small disturbance grows at this speed; below zero it dies away [1/s]"""
+
+    @property
+    def hunts(self) -> bool:
+        """Whether the speed will not hold although torques balance: currents swing ever wider."""
+        return self.growth_per_s > 0.0
 
     @property
     def motor_loss_w(self) -> float:
@@ -90,6 +118,12 @@ class Solution:
     def running(self) -> OperatingPoint | None:
         """The point reached from rest, if the fan starts."""
         return None if self.from_rest is None else self.points[self.from_rest]
+
+    @property
+    def hunts(self) -> bool:
+        """Whether the point reached from rest, or coming down from full speed, would not hold its speed."""
+        reached = {i for i in (self.from_rest, self.from_full) if i is not None}
+        return any(self.points[i].hunts for i in reached)
 
 
 def speed_grid(synchronous_rpm: float, count: int = 240) -> FloatArray:
@@ -145,7 +179,9 @@ def torque_nm(
     return found
 
 
-def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Solution, ...]:
+def solve(
+    motor: Machine, load: FanLoad, sources: Sequence[Source], growth: bool = True
+) -> tuple[Solution, ...]:
     """All operating points of a fan on each of several sources.
 
     Torque difference is scanned over speed for all sources at once; each sign change is refined by bracketed secants
@@ -160,6 +196,8 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
         Fan with scalar parameters [-]
     sources : sequence of Source
         One for each step; all at one frequency [-]
+    growth : bool
+        Whether hunting is looked at too: it costs as much as all else [-]
 
     Returns
     -------
@@ -188,7 +226,7 @@ def solve(motor: Machine, load: FanLoad, sources: Sequence[Source]) -> tuple[Sol
     grid, response = _over_speed(motor, frequency)  # machines are frozen dataclasses
     net = torque_nm(response, volts[:, None], z[:, None]) - load.torque_nm(grid)
     step, speeds, stable = crossings(grid, net, difference, 1e-8 * n_s)
-    found = _points(motor, volts[step], z[step], frequency, speeds, stable)
+    found = _points(motor, volts[step], z[step], frequency, speeds, stable, growth)
     return solutions_of(load, net[:, 0], step, found)
 
 
@@ -351,6 +389,7 @@ def _points(
     frequency_hz: float,
     speeds: FloatArray,
     stable: NDArray[np.bool_],
+    growth: bool = True,
 ) -> list[OperatingPoint]:
     """Everything about each point; arrays of one shape, one entry for each point."""
     if not len(speeds):
@@ -385,7 +424,13 @@ def _points(
         magnitude(response.capacitor_gain),
         strict=True,
     )
-    return [OperatingPoint(*column) for column in columns]
+    behind = (np.abs(impedance_ohm) > 0) & stable & growth
+    grows = np.full(speeds.shape, -np.inf)
+    grows[behind] = growth_per_s(motor, speeds[behind], frequency_hz, impedance_ohm[behind])
+    return [
+        OperatingPoint(*column, growth_per_s=rate)
+        for column, rate in zip(columns, grows.tolist(), strict=True)
+    ]
 
 
 def point_at_speed(motor: Machine, source: Source, speed_rpm: float) -> OperatingPoint:
@@ -467,6 +512,12 @@ def load_at_datum(
     return FanLoad(full_speed_rpm, float(torque) if torque.ndim == 0 else torque, friction_share, exponent)
 
 
+HUNTS_WORDS = (
+    "hunts: behind what stands in the line currents would swing ever wider and the speed will not hold, so nothing is "
+    "predicted; choose another value"
+)
+
+
 class StepVerdict(StrEnum):
     """Whether a step may be used."""
 
@@ -475,17 +526,15 @@ class StepVerdict(StrEnum):
     DOES_NOT_START = "does-not-start"
 
 
-def judge_step(
-    solution: Solution, rated_voltage_v: float, friction_nm: float
-) -> tuple[StepVerdict, tuple[str, ...]]:
+def judge_step(solution: Solution, limit_v: float, friction_nm: float) -> tuple[StepVerdict, tuple[str, ...]]:
     """Say whether a step may be used, and why not.
 
     Parameters
     ----------
     solution : Solution
         The solved step [-]
-    rated_voltage_v : float
-        Rated motor volts [V]
+    limit_v : float
+        Most volts the motor may get, as `voltage_limit_v` [V]
     friction_nm : float
         Running friction [N·m]
 
@@ -494,13 +543,13 @@ def judge_step(
     tuple of StepVerdict and tuple of str
         The verdict, with reasons in words; an "ok" may carry remarks [-]
     """
-    limit = MOTOR_VOLTAGE_LIMIT * rated_voltage_v
-    over = [p for p in solution.points if p.stable and p.motor_voltage_v > limit]
-    if over:
+    if any(p.stable and p.motor_voltage_v > limit_v for p in solution.points):
         return StepVerdict.BARRED, (
-            f"motor volts would exceed {limit:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated: "
-            "outside the linear range of the model, so nothing is predicted",
+            f"motor volts would exceed {limit_v:.0f} V, {MOTOR_VOLTAGE_LIMIT:g} × rated (per hertz on a slower supply): "
+            "its iron saturates there, outside the range of the model, so nothing is predicted",
         )
+    if solution.hunts:
+        return StepVerdict.BARRED, (HUNTS_WORDS,)
     if not solution.starts or solution.from_rest is None:
         reasons = [f"torque at rest lacks {-solution.net_starting_torque_nm:.3g} N·m to overcome friction"]
         if solution.net_starting_torque_nm > 0:

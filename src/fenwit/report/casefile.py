@@ -11,15 +11,17 @@ from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import SingleWindingMotor, TwoWindingMotor, synchronous_speed_rpm
 from fenwit.core.motor.ring import ShadedPoleMotor
 from fenwit.core.operating import (
-    MOTOR_VOLTAGE_LIMIT,
+    HUNTS_WORDS,
     OperatingPoint,
     Solution,
     Source,
+    StepVerdict,
     check_full_speed,
     judge_step,
     load_at_datum,
     point_at_speed,
     solve,
+    voltage_limit_v,
 )
 from fenwit.core.regulator.firing_points import PhasePoint, at_speed, phase_solutions
 from fenwit.core.regulator.series import SettingKind, source_with
@@ -110,7 +112,7 @@ def solve_case(case: object) -> dict[str, Any]:
     solutions = _solutions(motor, load, entries)
     return {
         "format": RESULT_FORMAT,
-        "steps": [_step(s, motor.rated_voltage_v, float(load.friction_nm)) for s in solutions],
+        "steps": [_step(s, _limit(motor, supply), float(load.friction_nm)) for s in solutions],
     }
 
 
@@ -165,14 +167,19 @@ def _held(motor: Motor, entry: _Entry, speed_rpm: float) -> dict[str, Any]:
         point: OperatingPoint | None = point_at_speed(motor, entry.source, speed_rpm)
     else:
         point = at_speed(motor, entry.source, speed_rpm, entry.firing_deg, entry.on_state_v)
-    limit = MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v
+    limit = _limit(motor, entry.source)
     reasons = []
     if point is None:
         reasons.append("no steady state in which both half-cycles are alike at this speed and angle")
     elif point.motor_voltage_v > limit:
-        reasons.append(f"motor volts exceed {limit:.0f} V: outside the linear range of the model")
+        reasons.append(
+            f"motor volts exceed {limit:.0f} V: outside the range of the model, so nothing is predicted"
+        )
+    elif point.hunts:
+        reasons.append(HUNTS_WORDS)
     verdict = "no-steady-state" if point is None else "barred" if reasons else "ok"
-    return {"operating_points": [_point(point)] if point else [], "verdict": verdict, "reasons": reasons}
+    shown = [_point(point)] if point and not reasons else []
+    return {"operating_points": shown, "verdict": verdict, "reasons": reasons}
 
 
 def object_of(
@@ -277,13 +284,19 @@ _SETTING_RANGE: dict[SettingKind, tuple[float, float, str]] = {
 }
 
 
-def _step(solution: Solution, rated_voltage_v: float, friction_nm: float) -> dict[str, Any]:
-    verdict, reasons = judge_step(solution, rated_voltage_v, friction_nm)
+def _limit(motor: Motor, supply: Source) -> float:
+    return voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
+
+
+def _step(solution: Solution, limit_v: float, friction_nm: float) -> dict[str, Any]:
+    verdict, reasons = judge_step(solution, limit_v, friction_nm)
+    # Where nothing is predicted no number stands beside those words.
+    points = () if verdict is StepVerdict.BARRED else solution.points
     return {
         "starts": solution.starts,
         "net_starting_torque_nm": solution.net_starting_torque_nm,
-        "reached_from_rest": solution.from_rest,
-        "operating_points": [_point(p) for p in solution.points],
+        "reached_from_rest": solution.from_rest if points else None,
+        "operating_points": [_point(p) for p in points],
         "verdict": verdict.value,
         "reasons": list(reasons),
     }

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate.datum import AWAY
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
-from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, Source, scan
+from fenwit.core.operating import Source, scan, voltage_limit_v
 
 FloatArray = NDArray[np.float64]
 _Z90 = 1.645
@@ -53,6 +53,24 @@ class StepBands:
     """Where the current ends behind a triac; None where there is none [°]"""
 
 
+def limit_of(belief: Belief, frequency_hz: float) -> float:
+    """Most volts the believed motor may get on a supply of this frequency.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan [-]
+    frequency_hz : float
+        Supply frequency [Hz]
+
+    Returns
+    -------
+    float
+        Volts [V]
+    """
+    return voltage_limit_v(belief.datum.rated_voltage_v, belief.datum.rated_frequency_hz, frequency_hz)
+
+
 def step_bands(
     belief: Belief, supply: Source, impedance_ohm: Sequence[complex | NDArray[np.complex128]]
 ) -> tuple[StepBands, ...]:
@@ -86,7 +104,7 @@ def step_bands(
     loss = found.read_off(response.rotor_loss_w + response.winding_loss_w)
     values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
     # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
-    over = found.runs & (volts > MOTOR_VOLTAGE_LIMIT * belief.datum.rated_voltage_v)
+    over = found.runs & (volts > limit_of(belief, supply.frequency_hz))
     return joined(belief, values, found.runs, over)
 
 

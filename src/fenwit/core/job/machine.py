@@ -10,7 +10,7 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import Band, StepBands, step_bands
+from fenwit.core.calibrate.bands import Band, StepBands, limit_of, step_bands
 from fenwit.core.calibrate.fit import Belief, Datum, believe
 from fenwit.core.errors import InputError
 from fenwit.core.job.state import JobState, datum_of
@@ -35,7 +35,6 @@ from fenwit.core.memory import remembered
 from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import relative_rise, synchronous_speed_rpm
 from fenwit.core.operating import (
-    MOTOR_VOLTAGE_LIMIT,
     OperatingPoint,
     Solution,
     Source,
@@ -137,7 +136,7 @@ class MachineFan:
     @property
     def motor_limit_v(self) -> float:
         """Most volts the motor may get [V]"""
-        return MOTOR_VOLTAGE_LIMIT * self.belief.motor.rated_voltage_v
+        return limit_of(self.belief, self.supply.frequency_hz)
 
     @property
     def direct_speed_rpm(self) -> float | None:
@@ -270,11 +269,11 @@ def judged(
     fan: MachineFan, solution: Solution, bands: StepBands | None
 ) -> tuple[StepVerdict, tuple[Reason, ...]]:
     """Whether a solved step may be used, and why not."""
-    motor, load = fan.belief.motor, fan.belief.load
-    verdict, words = judge_step(solution, motor.rated_voltage_v, float(load.friction_nm))
+    load = fan.belief.load
+    verdict, words = judge_step(solution, fan.motor_limit_v, float(load.friction_nm))
     kind = {
         StepVerdict.OK: ReasonKind.REMARK,
-        StepVerdict.BARRED: ReasonKind.OVER_VOLTS,
+        StepVerdict.BARRED: ReasonKind.HUNTS if solution.hunts else ReasonKind.OVER_VOLTS,
         StepVerdict.DOES_NOT_START: ReasonKind.NO_START,
     }[verdict]
     reasons = tuple(Reason(kind, w) for w in words)

@@ -121,6 +121,7 @@ class ReasonKind(StrEnum):
 
     REMARK = "remark"
     OVER_VOLTS = "over-volts"
+    HUNTS = "hunts"
     NO_START = "no-start"
     NO_SETTING = "no-setting"
     """No value of the method gives the wanted speed"""

@@ -112,7 +112,7 @@ def switched(
     if not isinstance(motor, TwoWindingMotor | ShadedPoleMotor):
         raise TypeError(f"no switched equations for {type(motor).__name__}")
     axes = axes_of(motor.settled(1 - speed / n_s, frequency_hz), len(speed), frequency_hz)
-    return _two_axis(axes, speed, beside, frequency_hz, line_ohm, line_reactance_ohm)
+    return two_axis(axes, speed, beside, frequency_hz, line_ohm, line_reactance_ohm)
 
 
 @dataclass(frozen=True, eq=False)
@@ -191,11 +191,34 @@ def axes_of(motor: TwoWindingMotor | ShadedPoleMotor, count: int, frequency_hz: 
     )
 
 
-def _two_axis(
-    m: Axes, speed: FloatArray, w: FloatArray, frequency_hz: float, r_s: float, x_s: float
+def two_axis(
+    m: Axes, speed: FloatArray, w: FloatArray, frequency_hz: float, r_s: FloatOrArray, x_s: FloatOrArray
 ) -> Switched:
-    """States: both windings' currents, (capacitor volts over X_m), rotor flux over L_m along d and q, and where iron loss
-    counts the air-gap flux over L_m along d and q."""
+    """State equations of two windings in fixed axes.
+
+    States: both windings' currents, (capacitor volts over X_m), rotor flux over L_m along d and q, and where iron loss
+    counts the air-gap flux over L_m along d and q.
+
+    Parameters
+    ----------
+    m : Axes
+        The windings [-]
+    speed : array
+        Shape (speeds,) [rpm]
+    w : array
+        The same over synchronous speed [-]
+    frequency_hz : float
+        Supply frequency [Hz]
+    r_s : float or array
+        In the line, shape (speeds,) [Ω]
+    x_s : float or array
+        In the line, at the supply frequency, shape (speeds,) [Ω]
+
+    Returns
+    -------
+    Switched
+        Equations; with arrays in the line only those of the conducting state are meant [-]
+    """
     count, has_c, has_iron = len(speed), m.x_c is not None, m.r_c is not None
     n = 4 + has_c + 2 * has_iron
     rotor_at = 2 + has_c
@@ -248,8 +271,9 @@ def _two_axis(
         volts[:, 1, 2] = -m.x_m
     volts -= rows
     conducting = volts.copy()
-    conducting[:, :, :2] -= r_s * both
-    inverse = np.linalg.inv(reactance + x_s * both)
+    line_r, line_x = (np.broadcast_to(v, (count,))[:, None, None] for v in (r_s, x_s))
+    conducting[:, :, :2] -= line_r * both
+    inverse = np.linalg.inv(reactance + line_x * both)
     a_on = np.zeros((count, n, n))
     a_on[:, :2] = inverse @ conducting
     if m.x_c is not None:
@@ -290,7 +314,8 @@ def _two_axis(
     main, auxiliary = np.eye(n)[0], np.eye(n)[1]
     core_s = np.zeros(count) if m.r_c is None else 1 / m.r_c
     return Switched(
-        speed, frequency_hz, a_on, b_on, a_off, line, fire, extinguish, off_volts, r_s, x_s, main, auxiliary, capacitor,
+        speed, frequency_hz, a_on, b_on, a_off, line, fire, extinguish, off_volts, float(line_r[0, 0, 0]),
+        float(line_x[0, 0, 0]), main, auxiliary, capacitor,
         rotor, m.r_2, torque, np.ones(count), m.resistance, core_s, core, 4 * np.pi * frequency_hz / m.poles,
     )  # fmt: skip
 

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.load import FanLoad
+from fenwit.core.motor.hunting import growth_per_s
 from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
 from fenwit.core.operating import (
     MOTOR_VOLTAGE_LIMIT,
@@ -22,8 +23,11 @@ from fenwit.core.operating import (
     scan,
     solve,
     tabulate,
+    voltage_limit_v,
 )
 
+_EVERY = 6
+"""Of a curve's values, every so many-th is looked at for hunting [-]"""
 CAPACITANCE_RANGE_F = (0.1e-6, 47e-6)
 """Series capacitors that a fan regulator could be built with [F]"""
 RESISTANCE_RANGE_OHM = (1.0, 50e3)
@@ -72,6 +76,8 @@ class SpeedCurve:
     """Some steady speed, reached from rest or from above, has motor volts above the limit, on these or on high mains"""
     series_voltage_v: NDArray[np.float64]
     """Volts across the part, running or standing still, whichever is more [V]"""
+    hunts: NDArray[np.bool_]
+    """Of the barred ones, those whose speed would not hold though the motor's volts are within their limit"""
 
     @property
     def usable(self) -> NDArray[np.bool_]:
@@ -147,22 +153,37 @@ def speed_curve(
     )
     found = scan(tabulate(motor, load, supply.frequency_hz), supply.voltage_v, z)
     barred = np.zeros(count, dtype=np.bool_)
+    hunts = np.zeros(count, dtype=np.bool_)
+    limit_v = voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
     for mains in (1.0, HIGH_MAINS):
         sources = [Source(mains * supply.voltage_v, supply.frequency_hz, complex(v)) for v in z]
         # The limit moves with the mains: what the capacitor adds is judged, not the mains themselves.
-        limit = MOTOR_VOLTAGE_LIMIT * mains * motor.rated_voltage_v
-        barred |= np.array(
-            [
-                any(p.stable and p.motor_voltage_v > limit for p in s.points)
-                for s in solve(motor, load, sources)
-            ]
-        )
+        limit = mains * limit_v
+        solved = solve(motor, load, sources, growth=False)
+        barred |= np.array([any(p.stable and p.motor_voltage_v > limit for p in s.points) for s in solved])
+        hunts |= _hunting(motor, supply.frequency_hz, z, solved)
     at_rest = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
     amps = np.maximum(
         np.abs(found.admittance_s) * found.motor_voltage_v,
         np.abs(at_rest / (1 + z * at_rest)) * supply.voltage_v,
     )
-    return SpeedCurve(setting, values, found, barred, np.asarray(amps * np.abs(z)))
+    return SpeedCurve(setting, values, found, barred | hunts, np.asarray(amps * np.abs(z)), hunts & ~barred)
+
+
+def _hunting(
+    motor: Machine, frequency_hz: float, z: NDArray[np.complex128], solved: Sequence[Solution]
+) -> NDArray[np.bool_]:
+    """Where the point reached from rest would not hold its speed; looked at for some values, joined between them."""
+    points = [s.running for s in solved]
+    some = [i for i in range(0, len(points), _EVERY) if points[i] is not None]
+    if not some:
+        return np.zeros(len(points), dtype=np.bool_)
+    speeds = np.array([p.speed_rpm for i in some if (p := points[i]) is not None])
+    growth = growth_per_s(motor, speeds, frequency_hz, z[some])
+    if not np.isfinite(growth).all():
+        return np.zeros(len(points), dtype=np.bool_)
+    between = np.interp(np.arange(len(points)), some, growth, left=-1.0, right=-1.0)
+    return np.asarray((between > 0) & np.array([p is not None for p in points]))
 
 
 def _needed(
@@ -251,12 +272,13 @@ def _answers(
 ) -> tuple[Inverse, ...]:
     """For each speed the first root that holds when solved forwards; ``solved`` follows the roots in order."""
     n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+    limit_v = voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
     left = iter(solved)
     answers = []
     for speed, (values, reason) in zip(speeds_rpm, roots, strict=True):
         answer = None
         for value, solution in [(value, next(left)) for value in values]:
-            refusal = _refusal(solution, speed, n_s, motor.rated_voltage_v)
+            refusal = _refusal(solution, speed, n_s, limit_v)
             if refusal:
                 reason = f"with {_say(setting, value)} {refusal}"
             elif answer is None:
@@ -281,14 +303,16 @@ def _roots(supply: Source, setting: SettingKind, v_motor: float, y: complex) -> 
     return _candidates(setting, y, v_motor, supply), reason
 
 
-def _refusal(solution: Solution, speed_rpm: float, n_s: float, rated_voltage_v: float) -> str:
+def _refusal(solution: Solution, speed_rpm: float, n_s: float, limit_v: float) -> str:
     point = solution.running
     if not solution.starts:
         return "the fan would not start from rest"
     if point is None or abs(point.speed_rpm - speed_rpm) > 1e-4 * n_s:
         return "the fan would not settle there but at another speed"
-    if point.motor_voltage_v > MOTOR_VOLTAGE_LIMIT * rated_voltage_v:
+    if point.motor_voltage_v > limit_v:
         return f"the motor would get more than {MOTOR_VOLTAGE_LIMIT:g} × its rated volts"
+    if solution.hunts:
+        return "it would hunt there: the speed will not hold"
     return ""
 
 
@@ -351,7 +375,9 @@ def _nearest(
         curve = curve or speed_curve(motor, load, supply)
         speeds = curve.scan.speed_rpm[curve.usable]
         direct = solve(motor, load, [supply])[0].running
-        if direct is not None and direct.motor_voltage_v <= MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v:
+        if direct is not None and direct.motor_voltage_v <= voltage_limit_v(
+            motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz
+        ):
             speeds = np.append(speeds, direct.speed_rpm)
     else:
         table = tabulate(motor, load, supply.frequency_hz)

@@ -58,6 +58,7 @@ from fenwit.core.size.tolerance import Spread
 S = TypeVar("S")
 _THROUGH = 1.0
 """Ohms below which nothing is said to stand in the line [Ω]"""
+HUNTING_TEXT = "hunts: the speed will not hold here"
 HIGH_MAINS_WORDS = "on high mains, or coming down from full speed, motor volts would pass their limit"
 _REMEMBERED = 2000
 

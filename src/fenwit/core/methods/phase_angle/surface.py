@@ -29,7 +29,7 @@ ERROR, RIPPLE_ERROR = 1e-3, 0.03
 over the angle, and nothing is judged by them [-]"""
 _FIRST_U = 0.035
 _SPEEDS = 48
-_LEFT_OUT = ("stable", "conduction")
+_LEFT_OUT = ("stable", "conduction", "growth_per_s")
 
 
 @dataclass(frozen=True, eq=False)

@@ -27,7 +27,6 @@ from fenwit.core.methods.series_capacitor.small_parts import (
 from fenwit.core.methods.series_capacitor.wiring import members
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import (
-    MOTOR_VOLTAGE_LIMIT,
     Solution,
     Source,
     StepVerdict,
@@ -35,6 +34,7 @@ from fenwit.core.operating import (
     scan,
     solve,
     tabulate,
+    voltage_limit_v,
 )
 from fenwit.core.size.classes import (
     CLASSES,
@@ -132,6 +132,10 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: BankDesign) -> R
     )
 
 
+def _limit(motor: Machine, supply: Source) -> float:
+    return voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
+
+
 def _amps_of_bare(
     motor: Machine, load: FanLoad, supply: Source, bare: Sequence[PositionSolution]
 ) -> tuple[list[float], float]:
@@ -139,7 +143,7 @@ def _amps_of_bare(
     high = MAINS[-1] * supply.voltage_v
     z = np.array([complex(p.impedance_ohm) for p in bare])
     found = scan(tabulate(motor, load, supply.frequency_hz), high, z)
-    usable = found.motor_voltage_v <= MOTOR_VOLTAGE_LIMIT * MAINS[-1] * motor.rated_voltage_v
+    usable = found.motor_voltage_v <= MAINS[-1] * _limit(motor, supply)
     running = np.where(found.runs & usable, np.abs(found.admittance_s) * found.motor_voltage_v, 0.0)
     y = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
     at_rest = np.where(usable, np.abs(y / (1 + z * y)) * high, 0.0)
@@ -198,7 +202,7 @@ def _solve(
     # The limit moves with the mains: what a regulator adds to them is judged, not the mains themselves.
     usable = tuple(
         all(
-            judge_step(row[k], m * motor.rated_voltage_v, float(load.friction_nm))[0]
+            judge_step(row[k], m * _limit(motor, supply), float(load.friction_nm))[0]
             is not StepVerdict.BARRED
             for m, row in zip(mains, rows, strict=True)
         )

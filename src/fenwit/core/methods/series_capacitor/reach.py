@@ -12,7 +12,7 @@ from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import Hint
 from fenwit.core.memory import remembered
-from fenwit.core.methods.common.series import Aimed, AimMemory
+from fenwit.core.methods.common.series import HUNTING_TEXT, Aimed, AimMemory
 from fenwit.core.methods.seam import Axis, Reach, ReachBand, ReachPoint, ReachState, Zone, ZoneKind
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT
 from fenwit.core.regulator.series import (
@@ -83,7 +83,7 @@ def barred_at(fan: MachineFan, capacitance_f: float) -> bool:
 def barred_range(fan: MachineFan) -> str:
     """The capacitances that resonate, in words; empty when none does."""
     curve = curve_of(fan)
-    values = curve.value[curve.barred]
+    values = curve.value[curve.barred & ~curve.hunts]
     if not len(values):
         return ""
     low, high = (q.show(float(v), q.CAPACITANCE, 2) for v in (values[0], values[-1]))
@@ -109,16 +109,24 @@ def zones(fan: MachineFan) -> tuple[Zone, ...]:
     floor = 0.0
     for low, high in reached:
         if low - floor > 0.015 * full:
-            first = floor == 0
-            text = "will not start from rest" if first else "no capacitor holds a speed here"
-            found.append(Zone(floor, low, text, ZoneKind.NO_START if first else ZoneKind.GAP))
+            found.append(Zone(floor, low, *_between(curve, floor, low)))
         floor = max(floor, high)
-    barred = speeds[curve.barred]
+    barred = speeds[curve.barred & ~curve.hunts]
     if len(barred) and floor < full and full - floor > 0.015 * full:
         found.append(Zone(floor, full, _barred_words(fan), ZoneKind.BARRED))
     elif len(barred) and float(barred.max()) > full:
         found.append(Zone(full, float(barred.max()), _barred_words(fan), ZoneKind.BARRED))
     return tuple(found)
+
+
+def _between(curve: SpeedCurve, low: float, high: float) -> tuple[str, ZoneKind]:
+    """Why no capacitor gives the speeds of a stretch."""
+    swinging = curve.scan.speed_rpm[curve.hunts]
+    if ((swinging >= low) & (swinging <= high)).any():
+        return HUNTING_TEXT, ZoneKind.BARRED
+    if low == 0:
+        return "will not start from rest", ZoneKind.NO_START
+    return "no capacitor holds a speed here", ZoneKind.GAP
 
 
 def _stretches(flags: NDArray[np.bool_]) -> list[tuple[int, int]]:
@@ -139,7 +147,12 @@ def reach(fan: MachineFan) -> Reach:
         ReachPoint(float(c), float(n), ReachState(s))
         for c, n, s in zip(curve.value, speed, state, strict=True)
     )
-    return Reach(AXIS, points, _banded(fan, curve), _barred_words(fan) if curve.barred.any() else "")
+    return Reach(AXIS, points, _banded(fan, curve), _why_barred(fan, curve))
+
+
+def _why_barred(fan: MachineFan, curve: SpeedCurve) -> str:
+    resonates = _barred_words(fan) if (curve.barred & ~curve.hunts).any() else ""
+    return "; ".join(words for words in (resonates, HUNTING_TEXT if curve.hunts.any() else "") if words)
 
 
 def _banded(fan: MachineFan, curve: SpeedCurve) -> tuple[ReachBand, ...]:

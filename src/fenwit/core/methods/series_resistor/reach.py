@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.memory import remembered
-from fenwit.core.methods.common.series import Aimed, AimMemory
+from fenwit.core.methods.common.series import HUNTING_TEXT, Aimed, AimMemory
 from fenwit.core.methods.seam import Axis, Reach, ReachBand, ReachPoint, ReachState, Zone, ZoneKind
 from fenwit.core.regulator.series import SettingKind, SpeedCurve, speed_curve, values_for_speeds
 
@@ -61,12 +61,16 @@ def _reached(fan: MachineFan) -> list[NDArray[np.float64]]:
 @remembered
 def zones(fan: MachineFan) -> tuple[Zone, ...]:
     """Speeds that no resistor gives: below the start limit, or between two branches."""
+    curve = curve_of(fan)
     found: list[Zone] = []
     floor = 0.0
     for low, high in sorted((float(n.min()), float(n.max())) for n in _reached(fan)):
         if low - floor > _GAP * fan.full_rpm:
             kind = ZoneKind.GAP if found else ZoneKind.NO_START
             words = "no resistor holds a speed here" if found else "will not start from rest"
+            swinging = curve.scan.speed_rpm[curve.hunts]
+            if ((swinging >= floor) & (swinging <= low)).any():
+                kind, words = ZoneKind.BARRED, HUNTING_TEXT
             found.append(Zone(floor, low, words, kind))
         floor = max(floor, high)
     return tuple(found)
@@ -77,8 +81,14 @@ def reach(fan: MachineFan) -> Reach:
     """Speed over resistance, with its band."""
     curve = curve_of(fan)
     points = tuple(
-        ReachPoint(float(ohm), float(speed) if ok else 0.0, ReachState.OK if ok else ReachState.STALL)
-        for ohm, speed, ok in zip(curve.value, curve.scan.speed_rpm, curve.usable, strict=True)
+        ReachPoint(
+            float(ohm),
+            float(speed) if ok else 0.0,
+            ReachState.OK if ok else ReachState.BARRED if barred else ReachState.STALL,
+        )
+        for ohm, speed, ok, barred in zip(
+            curve.value, curve.scan.speed_rpm, curve.usable, curve.barred & curve.scan.runs, strict=True
+        )
     )
     usable = curve.value[curve.usable]
     picked = (
@@ -92,4 +102,4 @@ def reach(fan: MachineFan) -> Reach:
         for ohm, b in zip(picked, found, strict=True)
         if b.speed_rpm.high > 0
     )
-    return Reach(AXIS, points, bands)
+    return Reach(AXIS, points, bands, HUNTING_TEXT if curve.hunts.any() else "")
