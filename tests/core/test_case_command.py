@@ -133,3 +133,17 @@ def test_standard_input_in_a_process_of_its_own() -> None:
         check=True,
     )
     assert len(json.loads(ran.stdout)["steps"]) == 9
+
+
+def test_a_case_that_contradicts_itself_is_remarked_on(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert solve(S16_CASE, tmp_path, capsys)["remarks"] == []
+    case = copy.deepcopy(S16_CASE)
+    case["load"]["full_speed_torque_nm"] = 2.0
+    (remark,) = solve(case, tmp_path, capsys)["remarks"]
+    assert "this motor runs at 2" in remark
+    case = copy.deepcopy(S16_CASE)
+    case["motor"]["poles"] = 2
+    del case["load"]["full_speed_torque_nm"]
+    assert any("are the poles right?" in r for r in solve(case, tmp_path, capsys)["remarks"])

@@ -57,6 +57,8 @@ def test_a_calibration_gives_parameters_bands_and_what_to_read_next(
     assert found["steps"][2]["speed_rpm"]["p50"] == pytest.approx(330, abs=2)
     assert len(found["next"]) <= 3
     assert found["outliers"] == []
+    assert set(found["model_error"]) == {"electric", "speed", "ohms"}
+    assert all(1 <= v < 1.5 for v in found["model_error"].values())
     assert [c["reading"] for c in found["checks"] if c["quantity"] == "speed_rpm"] == [0, 1]
 
 
@@ -117,7 +119,7 @@ def edited(path: str, value: Any) -> Any:
         (edited("nameplate.colour", "red"), "nameplate"),
         (edited("nameplate.run_capacitance_f", 2.5), "run_capacitance_f"),
         (edited("readings", {}), "readings"),
-        (edited("readings.0.speed_rpm", 3300), "full_speed_rpm"),
+        (edited("readings.0.speed_rpm", 3300), "readings[0].speed_rpm"),
         (edited("readings.0.speed_rpm", None), "readings"),
         (edited("readings.0.line_current_a", float("nan")), "readings"),
         (edited("readings.0.smell", 3), "readings"),
@@ -207,3 +209,40 @@ def test_files_that_are_none(tmp_path: Path, capsys: pytest.CaptureFixture[str])
         binary.write_bytes(b"\xff\xfe\x00\x81")
         assert main([command, str(binary)]) == 2
         assert "Traceback" not in capsys.readouterr().err
+
+
+def test_every_ohm_reading_says_how_warm_the_winding_was(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """By hand: copper read at 20 °C has (234.5 + 20)/(234.5 + 80) of its ohms at 80 °C."""
+
+    def ohms(winding: Any) -> float:
+        case = edited("readings.0.winding", winding)
+        rows = calibrate(case, tmp_path, capsys)["parameters"]
+        return float(next(p["value"] for p in rows if p["name"] == "main_resistance_ohm"))
+
+    unsaid = calibrate(CASE, tmp_path, capsys)["parameters"]
+    assert ohms("cold") == next(p["value"] for p in unsaid if p["name"] == "main_resistance_ohm")
+    assert ohms("warm") == pytest.approx(215 / 0.98, rel=0.06)
+    assert ohms(80) / ohms(20) == pytest.approx((234.5 + 20) / (234.5 + 80), rel=0.05)
+    for wrong in ("tepid", 900, [20]):
+        code, _, err = run("calibrate", json.dumps(edited("readings.0.winding", wrong)), tmp_path, capsys)
+        assert code == 2
+        assert err.startswith("readings[0].winding")
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "field"),
+    [
+        ("nameplate.poles", 2, "readings[0].speed_rpm"),
+        ("nameplate.run_capacitance_f", None, "nameplate.run_capacitance_f"),
+        ("readings.0.input_power_w", 120, "readings[0].input_power_w"),
+        ("readings.1.speed_rpm", 376, "readings[1].speed_rpm"),
+    ],
+)
+def test_a_refusal_names_what_somebody_typed(
+    path: str, value: Any, field: str, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    code, _, err = run("calibrate", json.dumps(edited(path, value)), tmp_path, capsys)
+    assert code == 2
+    assert err.startswith(f"{field}:"), err

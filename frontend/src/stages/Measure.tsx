@@ -175,6 +175,12 @@ export default function Measure() {
             </ol>
           </div>
         )}
+        {shown?.fit_text && (
+          <p className={shown.fits ? 'quiet' : 'text-copper'} role="status">
+            {!shown.fits && <span aria-hidden>△ </span>}
+            {shown.fit_text}
+          </p>
+        )}
         {frame.assumptions.length > 0 && (
           <Popover.Root>
             <Popover.Trigger className="link-button mt-1 self-start">What is assumed for the rest ({frame.assumptions.length})</Popover.Trigger>

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,7 +10,7 @@ import numpy as np
 
 from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.bands import StepBands, step_bands
-from fenwit.core.calibrate.datum import READING_RANGES, RUNNING, Datum, Measured, Run
+from fenwit.core.calibrate.datum import READING_RANGES, RUNNING, Datum, Measured, OhmsAt, Run, Warmth
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Belief, believe
 from fenwit.core.calibrate.slips import likely_cause
 from fenwit.core.calibrate.worth import Worth, candidates, parts_to_try, worth
@@ -24,9 +24,10 @@ FORMAT = "fenwit-calibrate/1"
 RESULT_FORMAT = "fenwit-calibrated/1"
 MAX_READINGS, MAX_STEPS = 60, 200
 _DEAD = ("main_resistance_ohm", "auxiliary_resistance_ohm")
+_WINDING = "winding"
 _KEYS = {
     "in_line", "supply_voltage_v", "accuracy", "speed_rpm", "line_current_a", "input_power_w", "power_factor",
-    "capacitor_voltage_v", "auxiliary_current_a", "motor_voltage_v", "locked_rotor_current_a", *_DEAD,
+    "capacitor_voltage_v", "auxiliary_current_a", "motor_voltage_v", "locked_rotor_current_a", *_DEAD, _WINDING,
 }  # fmt: skip
 
 
@@ -58,8 +59,12 @@ def calibrate_case(case: object) -> dict[str, Any]:
         {"supply_voltage_v": "voltage_v"},
     )
     read = _Readings(_list("readings", top["readings"], MAX_READINGS), supply)
-    datum = _datum(_kind(top["kind"]), top["nameplate"], supply, read)
-    belief = believe(datum)
+    kind = _kind(top["kind"])
+
+    def fitted() -> Belief:
+        return believe(_datum(kind, top["nameplate"], supply, read))
+
+    belief = _as_typed(read, fitted)
     steps = [
         source_of(*_in_line(f"steps[{i}]", entry), supply)
         for i, entry in enumerate(_list("steps", top["steps"], MAX_STEPS))
@@ -91,6 +96,11 @@ def calibrate_case(case: object) -> dict[str, Any]:
         "assumptions": list(belief.assumptions),
         "draws": belief.draws_kept,
         "draws_lost": belief.draws_lost,
+        "model_error": {
+            "electric": belief.model.doubt.electric,
+            "speed": belief.model.doubt.speed,
+            "ohms": belief.model.doubt.ohms,
+        },
     }
 
 
@@ -124,6 +134,18 @@ class _Taken:
     source: Source
     direct: bool
     values: Mapping[str, Measured]
+    winding: OhmsAt
+    """How warm the winding was at an ohm reading [-]"""
+
+
+def _winding(path: str, value: object) -> OhmsAt:
+    """cold (as the room; so unsaid), warm (straight after running) or degrees Celsius."""
+    if value is None or value in (Warmth.COLD.value, Warmth.WARM.value):
+        return OhmsAt(Warmth(value or Warmth.COLD))
+    number = number_of(value)
+    if isinstance(number, str):
+        raise InputError(path, value, "cold, warm, or degrees Celsius", "no such state of a winding")
+    return OhmsAt(Warmth.AT, float(check_range(path, number, -40.0, 200.0, "°C")))
 
 
 class _Readings:
@@ -131,15 +153,18 @@ class _Readings:
 
     def __init__(self, entries: list[Any], supply: Source) -> None:
         self.supply = supply
+        self.entries = [entry if isinstance(entry, dict) else {} for entry in entries]
         taken = [self._take(i, entry) for i, entry in enumerate(entries)]
         full = [t for t in taken if t.direct]
         # The datum is the direct entry with rpm, or else the first one.
         self.datum = next((t for t in full if "speed_rpm" in t.values), full[0] if full else None)
         self.dead: dict[str, tuple[int, Measured]] = {}
+        self.at: dict[str, OhmsAt] = {}
         for t in taken:
             for name in _DEAD:
                 if name in t.values:
                     self.dead.setdefault(name, (t.index, t.values[name]))
+                    self.at.setdefault(name, t.winding)
         self.runs = [t for t in taken if t is not self.datum and any(n not in _DEAD for n in t.values)]
 
     def _take(self, index: int, entry: object) -> _Taken:
@@ -152,11 +177,11 @@ class _Readings:
             )
             source = Source(float(volts), source.frequency_hz, source.impedance_ohm)
         accuracy = object_of(
-            f"{path}.accuracy", given.get("accuracy", {}), set(), _KEYS - {"in_line", "accuracy"}
+            f"{path}.accuracy", given.get("accuracy", {}), set(), _KEYS - {"in_line", "accuracy", _WINDING}
         )
         values: dict[str, Measured] = {}
         for name in READING_RANGES:
-            if name not in given or name == "run_capacitance_f":
+            if name not in given or name not in _KEYS:
                 continue
             value = check_range(f"{path}.{name}", number_of(given[name]), *READING_RANGES[name])
             sigma = READING_SIGMA["full_speed_rpm" if name == "speed_rpm" else name]
@@ -167,7 +192,8 @@ class _Readings:
             values[name] = Measured(float(value), sigma)
         # Another voltage alone is a run of its own only when it is far from the supply: mains are never quite at rated.
         near = abs(source.voltage_v / self.supply.voltage_v - 1) < 0.15
-        return _Taken(index, source, source.impedance_ohm == 0 and near, values)
+        winding = _winding(f"{path}.{_WINDING}", given.get(_WINDING))
+        return _Taken(index, source, source.impedance_ohm == 0 and near, values, winding)
 
     def index_of(self, name: str) -> int | None:
         """Which entry a target came from."""
@@ -176,6 +202,30 @@ class _Readings:
         if name in self.dead:
             return self.dead[name][0]
         return self.datum.index if self.datum else None
+
+
+_PRINTED = {
+    "full_speed_rpm": "speed_rpm", "line_current_a": "current_a", "input_power_w": "power_w",
+    "rated_voltage_v": "voltage_v", "run_capacitance_f": "run_capacitance_f",
+}  # fmt: skip
+"""Where the nameplate says what a field of the datum holds"""
+
+
+def _as_typed(read: _Readings, build: Callable[[], Belief]) -> Belief:
+    """Run a fit; a refusal names the entry in which somebody typed the value, not a field of ours."""
+    try:
+        return build()
+    except InputError as error:
+        own = "speed_rpm" if error.field == "full_speed_rpm" else error.field
+        place = read.index_of(own)
+        own = own.rpartition(":")[2]
+        if place is not None and own in read.entries[place]:
+            path = f"readings[{place}].{own}"
+        elif error.field in _PRINTED:
+            path = f"nameplate.{_PRINTED[error.field]}"
+        else:
+            path = error.field
+        raise InputError(path, error.value, error.allowed, error.reason) from None
 
 
 def _datum(kind: MotorKind, nameplate: object, supply: Source, read: _Readings) -> Datum:
@@ -208,21 +258,17 @@ def _datum(kind: MotorKind, nameplate: object, supply: Source, read: _Readings) 
         if stated is not None:
             at_full.setdefault(name, stated)
     at_full |= {name: taken for name, (_, taken) in read.dead.items()}
-    datum = within(
-        "nameplate",
-        lambda: Datum(
-            kind=kind,
-            poles=int(poles),
-            rated_voltage_v=number_of(plate["voltage_v"]),
-            rated_frequency_hz=float(
-                check_range("frequency_hz", number_of(plate["frequency_hz"]), 10.0, 500.0, "Hz")
-            ),
-            supply_voltage_v=read.datum.source.voltage_v if read.datum else supply.voltage_v,
-            frequency_hz=supply.frequency_hz,
-            full_speed_rpm=full,
-            run_capacitance_f=printed("run_capacitance_f", "run_capacitance_f", 1e-8, 2e-4, "F"),
+    datum = Datum(
+        kind=kind,
+        poles=int(poles),
+        rated_voltage_v=number_of(plate["voltage_v"]),
+        rated_frequency_hz=float(
+            check_range("nameplate.frequency_hz", number_of(plate["frequency_hz"]), 10.0, 500.0, "Hz")
         ),
-        {"rated_voltage_v": "voltage_v"},
+        supply_voltage_v=read.datum.source.voltage_v if read.datum else supply.voltage_v,
+        frequency_hz=supply.frequency_hz,
+        full_speed_rpm=full,
+        run_capacitance_f=printed("run_capacitance_f", "run_capacitance_f", 1e-8, 2e-4, "F"),
     )
     runs = tuple(
         Run(
@@ -233,8 +279,9 @@ def _datum(kind: MotorKind, nameplate: object, supply: Source, read: _Readings) 
         )
         for t in read.runs
     )
-    found: Datum = within("readings", lambda: replace(datum, runs=runs, **at_full))
-    return found
+    main, auxiliary = (read.at.get(name, OhmsAt()) for name in _DEAD)
+    taken: dict[str, Any] = at_full
+    return replace(datum, runs=runs, main_at=main, auxiliary_at=auxiliary, **taken)
 
 
 _UNITS = {"full_speed_rpm": "rpm", "run_capacitance_f": "F", "rise_k": "K", "ring_angle_rad": "rad"}

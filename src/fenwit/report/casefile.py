@@ -113,7 +113,36 @@ def solve_case(case: object) -> dict[str, Any]:
     return {
         "format": RESULT_FORMAT,
         "steps": [_step(s, _limit(motor, supply), float(load.friction_nm)) for s in solutions],
+        "remarks": _remarks(motor, load, supply),
     }
+
+
+_FAR, _SLOW = 0.01, 0.3
+"""How far a stated full speed may lie from what the stated torque gives, and below what share of the field's speed it is
+asked about [-]"""
+
+
+def _remarks(motor: Motor, load: FanLoad, supply: Source) -> list[str]:
+    """What in a case contradicts itself without making it useless."""
+    stated = float(load.full_speed_rpm)
+    n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
+    said = []
+    if stated < _SLOW * n_s:
+        said.append(
+            f"full speed of {stated:g} rpm is {100 * stated / n_s:.0f} % of the field's {n_s:g} rpm: are the poles right?"
+        )
+    rated = Source(motor.rated_voltage_v, supply.frequency_hz)
+    runs = [s.running.speed_rpm for s in solve(motor, load, [supply, rated], growth=False) if s.running]
+    if not runs:
+        said.append(
+            f"with this torque the motor does not start on {supply.voltage_v:g} V with nothing in the line"
+        )
+    elif min(abs(n / stated - 1) for n in runs) > _FAR:
+        said.append(
+            f"stated full speed is {stated:g} rpm; with the stated torque this motor runs at {runs[0]:.0f} rpm with "
+            "nothing in the line"
+        )
+    return said
 
 
 @dataclass(frozen=True)

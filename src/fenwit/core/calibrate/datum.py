@@ -193,12 +193,12 @@ class Datum:
                     f"at most {apparent:.3g} W",
                     "more watts than volts times amps; read volts, amps and watts again",
                 )
-        for run in self.runs:
+        for i, run in enumerate(self.runs):
             speed = run.get("speed_rpm")
             n_run = synchronous_speed_rpm(self.poles, run.frequency_hz)
             if speed is not None and speed.value >= n_run:
                 raise InputError(
-                    "speed_rpm",
+                    f"run:{i}:speed_rpm",
                     speed.value,
                     f"below {n_run:g} rpm",
                     "an induction motor stays below synchronous speed; are the poles and the pulse count right?",

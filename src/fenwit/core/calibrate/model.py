@@ -116,6 +116,8 @@ class Model:
         if datum.main_resistance_ohm:
             share = float(datum.main_at.share(prior.WINDING_RISE.median))
             start[0] = float(np.log(datum.main_resistance_ohm.value / share))
+        elif datum.hot_resistance_ohm:
+            start[0] = float(np.log(datum.hot_resistance_ohm.value))
         read_slip = 1 - datum.full_speed_rpm.value / self.n_s
         start[self._at["full_slip"]] = float(np.log(np.clip(read_slip, 0.005, 0.7)))
         self.own = len(mean)
@@ -140,6 +142,7 @@ class Model:
             )
         electric = any(name in RUNNING[:3] for run in d.runs for name, _ in run.readings)
         sized = d.line_current_a or d.input_power_w or d.main_resistance_ohm or d.locked_rotor_current_a
+        sized = sized or d.hot_resistance_ohm
         if not self.two and not sized and not electric:
             raise InputError(
                 "line_current_a",
@@ -157,8 +160,8 @@ class Model:
         if self.two and d.run_capacitance_f:
             reactance = 1 / (2 * np.pi * d.rated_frequency_hz * d.run_capacitance_f.value)
             return float(reactance / self._size().median)
-        if d.main_resistance_ohm:
-            return d.main_resistance_ohm.value
+        if d.main_resistance_ohm or d.hot_resistance_ohm:
+            return (d.main_resistance_ohm or d.hot_resistance_ohm).value  # type: ignore[union-attr]
         if d.line_current_a:
             return 0.25 * d.supply_voltage_v / d.line_current_a.value
         if d.input_power_w:

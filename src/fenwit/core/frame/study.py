@@ -27,16 +27,18 @@ from fenwit.core.operating import Source
 FloatArray = NDArray[np.float64]
 _CURVE = 61
 _NEXT = 3
+_WELL, _POOR = 1.15, 2.5
+"""Doubt up to which a motor is called like the model, and from which it is called little like it [-]"""
 DIMENSIONS = {
     "speed_rpm": q.SPEED, "line_current_a": q.CURRENT, "input_power_w": q.POWER, "capacitor_voltage_v": q.VOLTAGE,
     "auxiliary_current_a": q.CURRENT, "motor_voltage_v": q.VOLTAGE, "main_resistance_ohm": q.RESISTANCE,
-    "auxiliary_resistance_ohm": q.RESISTANCE, "locked_rotor_current_a": q.CURRENT,
+    "auxiliary_resistance_ohm": q.RESISTANCE, "hot_resistance_ohm": q.RESISTANCE, "locked_rotor_current_a": q.CURRENT,
 }  # fmt: skip
 NAMES = {
     "speed_rpm": "rpm", "line_current_a": "line amps", "input_power_w": "input watts", "power_factor": "power factor",
     "capacitor_voltage_v": "volts across run capacitor", "auxiliary_current_a": "auxiliary amps",
     "motor_voltage_v": "motor volts", "main_resistance_ohm": "main winding", "full_speed_rpm": "full speed",
-    "auxiliary_resistance_ohm": "auxiliary winding", "locked_rotor_current_a": "amps, rotor held",
+    "auxiliary_resistance_ohm": "auxiliary winding", "hot_resistance_ohm": "main winding, hot", "locked_rotor_current_a": "amps, rotor held",
     "run_capacitance_f": "run capacitor",
 }  # fmt: skip
 
@@ -130,6 +132,9 @@ class StudyShown:
     rise_text: str
     inertia_text: str
     lost_text: str
+    fit_text: str
+    """How well this motor fits the model, and what that does to the bands [-]"""
+    fits: bool
 
 
 def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudyShown:
@@ -157,7 +162,7 @@ def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudySho
     rise = _rise(state)
     job = known(state)
     if job is None or not isinstance(job.subject, MachineFan):
-        return StudyShown((), None, (), step, (), rise[1], "", "")
+        return StudyShown((), None, (), step, (), rise[1], "", "", "", True)
     fan, steps = job.subject, job.steps()
     belief = fan.belief
     taps = tap_sheet(state, belief, fan.supply)
@@ -174,6 +179,26 @@ def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudySho
         lost_text=f"{belief.draws_lost} of the sampled motors would not run and are left out"
         if belief.draws_lost
         else "",
+        fit_text=_fit_words(belief),
+        fits=belief.model.doubt.most < _POOR,
+    )
+
+
+def _fit_words(belief: Belief) -> str:
+    """One line: as alike as such motors are, or by how much less, and what that does to the bands."""
+    doubt = belief.model.doubt
+    if doubt.most < _WELL:
+        return "This motor is like the model as far as it was read: the bands are as narrow as the readings allow."
+    most = max(
+        ("amps, watts and volts", doubt.electric),
+        ("speeds", doubt.speed),
+        ("ohms", doubt.ohms),
+        key=lambda d: d[1],
+    )
+    how = "not quite like" if doubt.most < _POOR else "little like"
+    return (
+        f"This motor is {how} the model: its {most[0]} differ {most[1]:.1f} × as far as usual, and the bands "
+        "are wider for it. Read again what stands out below, or read a speed below full: that tells most."
     )
 
 

@@ -8,7 +8,7 @@ from enum import StrEnum
 from typing import ClassVar, Protocol
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.datum import READING_RANGES, Run
+from fenwit.core.calibrate.datum import READING_RANGES, OhmsAt, Run, Warmth
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.job.findings import Findings, windings
@@ -158,7 +158,7 @@ def _missing(state: JobState, read: Mapping[str, float]) -> tuple[Missing, ...]:
     psc = state.kind in _CAPACITOR_RUN
     if psc and "run_capacitance_f" not in read and plate.run_capacitance_f is None:
         missing.append(Missing("identify", "run_capacitance_f", "microfarads of the run capacitor"))
-    size = ("line_current_a", "input_power_w", "main_resistance_ohm")
+    size = ("line_current_a", "input_power_w", "main_resistance_ohm", "hot_resistance_ohm")
     if (
         not psc
         and not any(name in read for name in size)
@@ -188,17 +188,12 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
     """
     plate, read = state.nameplate, dict(state.readings)
     sigma = dict(state.sigmas)
-    # Ohms of the windings follow from the leads where nobody read them by themselves; hot ones are as when running.
+    # Ohms of the windings follow from the leads where nobody read them by themselves.
     found = windings(state.findings, read)
     if found is not None:
         read.setdefault("main_resistance_ohm", found.main_ohm)
         if found.start_ohm is not None:
             read.setdefault("auxiliary_resistance_ohm", found.start_ohm)
-    if "hot_resistance_ohm" in read:
-        ratio = read["hot_resistance_ohm"] / read.get("main_resistance_ohm", read["hot_resistance_ohm"])
-        read["main_resistance_ohm"] = read["hot_resistance_ohm"]
-        if "auxiliary_resistance_ohm" in read:
-            read["auxiliary_resistance_ohm"] *= ratio
     missing = _missing(state, read)
     if missing or state.kind is None or plate.poles is None or plate.rated_voltage_v is None:
         return None, missing
@@ -233,6 +228,9 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         power_factor=full_run["power_factor"],
         auxiliary_current_a=full_run["auxiliary_current_a"] if psc else None,
         locked_rotor_current_a=known("locked_rotor_current_a", "locked_rotor_current_a", None),
+        hot_resistance_ohm=known("hot_resistance_ohm", "hot_resistance_ohm", None),
+        main_at=OhmsAt(Warmth.COLD, read.get("cold_temperature_c")),
+        auxiliary_at=OhmsAt(Warmth.COLD, read.get("cold_temperature_c")),
         runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
     ), ()
 
