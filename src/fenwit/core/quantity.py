@@ -335,6 +335,33 @@ def with_uncertainty(value: float, half_width: float, unit: str) -> str:
     return f"{rounded:.{places}f} ± {round(half_width / step) * step:.{places}f}{tail}"
 
 
+def between(low: float, high: float) -> str:
+    """Write where a number lies, to the digits that its width allows: "3 to 14", "0.28 to 0.41".
+
+    Parameters
+    ----------
+    low : float
+        Lower end [any]
+    high : float
+        Upper end [any]
+
+    Returns
+    -------
+    str
+        One number where both ends read alike [-]
+
+    Raises
+    ------
+    InputError
+        Ends that are not finite or the wrong way round.
+    """
+    if not (math.isfinite(low) and math.isfinite(high)) or low > high:
+        raise InputError("low", low, f"at most {high}", "the ends of a band are finite, the lower one first")
+    digits = 1 if high > 1.8 * abs(low) else 2
+    first, last = plain(low, digits), plain(high, digits)
+    return first if first == last else f"{first} to {last}"
+
+
 _E24 = (10, 11, 12, 13, 15, 16, 18, 20, 22, 24, 27, 30, 33, 36, 39, 43, 47, 51, 56, 62, 68, 75, 82, 91)
 SERIES = {"E6": _E24[::4], "E12": _E24[::2], "E24": _E24}
 """Preferred numbers of IEC 60063, as two-digit mantissas."""

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from fenwit.core.calibrate.datum import AWAY
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
+from fenwit.core.motor.machine import ENCLOSED_MOTOR, OPEN_MOTOR
 from fenwit.core.operating import Source, scan, voltage_limit_v
 
 FloatArray = NDArray[np.float64]
@@ -49,6 +50,10 @@ class StepBands:
     """Share of the draws that would get more than the allowed motor volts [-]"""
     middle_speed_rpm: float = 0.0
     """Half of the draws that run lie above [rpm]"""
+    rise: Band = Band(0.0, 0.0)
+    """Winding's rise over that at full speed [-]"""
+    start_margin: Band = Band(0.0, 0.0)
+    """Torque at rest over break-away torque, of all draws [-]"""
     extinction_deg: Band | None = None
     """Where the current ends behind a triac; None where there is none [°]"""
 
@@ -105,11 +110,17 @@ def step_bands(
     values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
     # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
     over = found.runs & (volts > limit_of(belief, supply.frequency_hz))
-    return joined(belief, values, found.runs, over)
+    y_rest, torque_rest = response.admittance_s[:, 0], response.torque_nm[:, 0]
+    margin = torque_rest * np.abs(supply.voltage_v / (1 + z * y_rest)) ** 2 / belief.draws.break_away_nm
+    return joined(belief, values, found.runs, over, np.asarray(margin, dtype=np.float64))
 
 
 def joined(
-    belief: Belief, values: FloatArray, runs: NDArray[np.bool_], over: NDArray[np.bool_]
+    belief: Belief,
+    values: FloatArray,
+    runs: NDArray[np.bool_],
+    over: NDArray[np.bool_],
+    start_margin: FloatArray,
 ) -> tuple[StepBands, ...]:
     """Bands from what every draw gives, the model's own error included.
 
@@ -123,6 +134,8 @@ def joined(
         Which draws run, shape (steps, draws) [-]
     over : array
         Which of them get too many volts, shape (steps, draws) [-]
+    start_margin : array
+        Torque at rest over break-away torque, shape (steps, draws) [-]
 
     Returns
     -------
@@ -135,13 +148,25 @@ def joined(
     own = _Z90 * belief.model.speed_error * away * np.array([1, 1, 1, 2, 2])[:, None] * middle
     low = np.maximum(0.0, middle - np.hypot(middle - low, own))
     high = middle + np.hypot(high - middle, own)
+    share = np.maximum(values[0], 1e-3) / belief.full_speed_draws_rpm[: values.shape[-1]]
+    rise = values[4] / belief.full_loss_draws_w[: values.shape[-1]] / share**OPEN_MOTOR
+    # Cooling is an estimate too: its exponent lies between that of an enclosed and of an open motor.
+    coolest = values[4] / belief.full_loss_draws_w[: values.shape[-1]] / share**ENCLOSED_MOTOR
+    least, most = percentiles(coolest, runs & ~over)[0], percentiles(rise, runs & ~over)[2]
+    slow, _, fast = percentiles(start_margin, np.ones_like(runs))
     stalled, too_much = 1 - runs.mean(axis=-1), over.mean(axis=-1)
     bands = []
     for i in range(len(runs)):
         mine = [Band(float(a), float(b)) for a, b in zip(low[:, i], high[:, i], strict=True)]
         speed, motor, line, power, heat = mine if stalled[i] + too_much[i] <= 0.75 else [_NONE] * 5
         half = float(middle[0, i]) if speed is not _NONE else 0.0
-        bands.append(StepBands(speed, motor, line, power, heat, float(stalled[i]), float(too_much[i]), half))
+        bands.append(
+            StepBands(
+                speed, motor, line, power, heat, float(stalled[i]), float(too_much[i]), half,
+                _NONE if speed is _NONE else Band(float(least[i]), float(max(most[i], least[i]))),
+                Band(float(slow[i]), float(fast[i])),
+            )
+        )  # fmt: skip
     return tuple(bands)
 
 

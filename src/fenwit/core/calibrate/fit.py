@@ -115,6 +115,8 @@ class Belief:
     """Draws that would not run at full volts; left out of the bands and reported"""
     theta: FloatArray
     """Parameters of the draws, shape (k, draws) [-]"""
+    full_loss_draws_w: FloatArray
+    """Heat in the motor of each draw at full speed [W]"""
     full_speed_draws_rpm: FloatArray
     parameters: tuple[Parameter, ...]
     checks: tuple[ReadingCheck, ...]
@@ -203,7 +205,7 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
     load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
     load = replace(load, break_away_ratio=prior.BREAK_AWAY.median)
     supply = Source(datum.supply_voltage_v, datum.frequency_hz)
-    draws, theta, lost = _draw(model, best, supply)
+    draws, theta, full_loss, lost = _draw(model, best, supply)
     spread = np.sqrt(np.diag(covariance))
     return Belief(
         datum=datum,
@@ -215,6 +217,7 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
         draws_kept=theta.shape[1],
         draws_lost=lost,
         theta=theta,
+        full_loss_draws_w=full_loss,
         full_speed_draws_rpm=model.full_speed(theta),
         parameters=tuple(
             Parameter(n, float(np.exp(best[i])), float(spread[i]), float(model.spread[i]))
@@ -486,7 +489,7 @@ def _sample(model: Model, best: FloatArray, count: int, random: np.random.Genera
     return theta
 
 
-def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, FloatArray, int]:
+def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, FloatArray, FloatArray, int]:
     datum = model.datum
     random = np.random.default_rng(20260)
     # A few spare draws stand in for those that would not run, so that bands always rest on the same number.
@@ -507,4 +510,6 @@ def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, Flo
             "hardly any motor of this kind would run at this speed with these readings; read rpm, amps and watts again",
         )
     lost = int((~alive).sum() + (~runs).sum())
-    return model.table(theta[:, keep]), theta[:, keep], lost
+    loss = table.response.rotor_loss_w + table.response.winding_loss_w
+    heat = direct.read_off(loss)[0] * direct.motor_voltage_v[0] ** 2
+    return model.table(theta[:, keep]), theta[:, keep], np.asarray(heat[keep], dtype=np.float64), lost

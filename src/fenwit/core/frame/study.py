@@ -38,7 +38,8 @@ NAMES = {
     "speed_rpm": "rpm", "line_current_a": "line amps", "input_power_w": "input watts", "power_factor": "power factor",
     "capacitor_voltage_v": "volts across run capacitor", "auxiliary_current_a": "auxiliary amps",
     "motor_voltage_v": "motor volts", "main_resistance_ohm": "main winding", "full_speed_rpm": "full speed",
-    "auxiliary_resistance_ohm": "auxiliary winding", "hot_resistance_ohm": "main winding, hot", "locked_rotor_current_a": "amps, rotor held",
+    "auxiliary_resistance_ohm": "auxiliary winding", "hot_resistance_ohm": "main winding, hot",
+    "locked_rotor_current_a": "amps, rotor held",
     "run_capacitance_f": "run capacitor",
 }  # fmt: skip
 

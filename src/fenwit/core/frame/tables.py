@@ -9,10 +9,9 @@ from typing import Any
 from fenwit.core import quantity as q
 from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.shown import Frame
-from fenwit.core.job.machine import MachineFan, MachineStep, decibels
+from fenwit.core.job.machine import RISE, MachineFan, MachineStep, decibels, flow_text, rise_text
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, PlaceKind, Step, Steps, shown
-from fenwit.core.load import flow_share
 from fenwit.core.methods.seam import Column, Table
 from fenwit.core.motor.machine import relative_rise
 
@@ -109,8 +108,8 @@ def _of_machine(fan: MachineFan, step: Step[Any], share: float) -> tuple[str, ..
         f"{point.power_factor:.2f}",
         q.plain(point.series_loss_w, 2),
         shown(point.motor_loss_w, bands.get("motor_loss_w"), "").text,
-        f"{relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, share):.2f}",
-        f"{100 * flow_share(share):.0f}",
+        rise_text(bands.get(RISE), relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, share)),
+        flow_text(share, float(fan.belief.load.exponent)).removesuffix(" % of flow"),
         decibels(share, ""),
     )
 

@@ -30,7 +30,7 @@ from fenwit.core.job.steps import (
     shown,
 )
 from fenwit.core.job.subject import Lacking, Unready, refused
-from fenwit.core.load import flow_share, level_change_db
+from fenwit.core.load import flow_between, level_change_db, level_spread_db
 from fenwit.core.memory import remembered
 from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import relative_rise, synchronous_speed_rpm
@@ -185,7 +185,8 @@ def running_of(
     watts = shown(point.input_power_w, bands.input_power_w if bands else None, "W")
     loss = shown(point.motor_loss_w, bands.motor_loss_w if bands else None, "W")
     speed = shown(n, bands.speed_rpm if bands else None, "rpm")
-    warning = Told(f"winding rise {rise:.2g} × that at full speed", "rise") if rise > 1.0 + 1e-6 else None
+    said = rise_text(bands.rise if bands else None, rise)
+    warning = Told(f"winding rise {said} × that at full speed", "rise") if rise > 1.0 + 1e-6 else None
     if bands and bands.may_exceed > _MAY_EXCEED:
         words = f"{100 * bands.may_exceed:.0f} in 100 such motors would pass {fan.motor_limit_v:.0f} V"
         warning = Told(words, "motor-volts")
@@ -224,7 +225,12 @@ def running_of(
         ),
         Place(
             PlaceKind.AIR,
-            (Told(f"{100 * flow_share(share):.0f} % of flow", "flow"), Told(decibels(share), "noise")),
+            (
+                Told(flow_text(share, float(fan.belief.load.exponent)), "flow"),
+                Told(
+                    f"{decibels(share)} of air, hum apart" if share < FULL_SHARE else decibels(share), "noise"
+                ),
+            ),
             point.shaft_power_w - friction,
         ),
     )
@@ -237,18 +243,51 @@ def supply_place(supply: Source, *values: Told, power_w: float | None = None) ->
 
 
 def decibels(speed_share: float, unit: str = " dB") -> str:
-    """Change of noise against full speed."""
-    change = round(level_change_db(speed_share))
-    return f"{change:+d}{unit}".replace("-", "−") if change else f"0{unit}"
+    """Change of air noise against full speed, with what the exponent leaves open."""
+    change, half = round(level_change_db(speed_share)), round(level_spread_db(speed_share))
+    said = f"{change:+d} ± {half}{unit}" if half else f"{change:+d}{unit}"
+    return said.replace("-", "−") if change else f"0{unit}"
 
 
-def costs_of(fan: MachineFan, solution: Solution | None, point: OperatingPoint | None) -> Costs:
+def flow_text(speed_share: float, exponent: float) -> str:
+    """Airflow over full airflow; between two bounds where the load does not go with the square of speed."""
+    low, high = flow_between(speed_share, exponent)
+    if round(100 * low) == round(100 * high):
+        return f"{100 * high:.0f} % of flow"
+    return f"{100 * low:.0f} to {100 * high:.0f} % of flow"
+
+
+RISE, START = "rise", "start_margin"
+"""Keys of their bands"""
+
+
+def rise_text(band: Band | None, rise: float) -> str:
+    """The winding's rise over that at full speed, as far as it is known."""
+    return q.plain(rise, 1) if band is None or band.high <= 0 else q.between(band.low, band.high)
+
+
+def margin_text(band: Band | None, margin: float) -> str:
+    """Torque at rest over break-away, as far as it is known; beyond a hundred it does not matter."""
+    if band is None or band.high <= 0:
+        return f"about {q.plain(min(margin, 99.0), 1)} ×"
+    return f"{q.between(min(band.low, 99.0), min(band.high, 99.0))} ×"
+
+
+def costs_of(
+    fan: MachineFan, solution: Solution | None, point: OperatingPoint | None, bands: StepBands | None = None
+) -> Costs:
     """What a step takes where it stands."""
     if point is None or solution is None:
         return Costs()
     share = point.speed_rpm / fan.full_rpm
     rise = relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, share)
-    return Costs(point.input_power_w, rise, solution.start_margin)
+    return Costs(
+        point.input_power_w,
+        rise,
+        solution.start_margin,
+        rise_text(bands.rise if bands else None, rise),
+        margin_text(bands.start_margin if bands else None, solution.start_margin),
+    )
 
 
 def bands_of(bands: StepBands | None) -> Mapping[str, Band]:
@@ -261,6 +300,8 @@ def bands_of(bands: StepBands | None) -> Mapping[str, Band]:
         LINE_CURRENT.key: bands.line_current_a,
         "input_power_w": bands.input_power_w,
         "motor_loss_w": bands.motor_loss_w,
+        RISE: bands.rise,
+        START: bands.start_margin,
     }
     return found if bands.extinction_deg is None else found | {"extinction_angle_deg": bands.extinction_deg}
 

@@ -151,6 +151,9 @@ class Costs:
     """Winding's rise over that at full speed [-]"""
     start_margin: float | None = None
     """Torque at rest over break-away torque [-]"""
+    rise_text: str = ""
+    start_text: str = ""
+    """Both as far as they are known [-]"""
 
 
 @dataclass(frozen=True)

@@ -76,6 +76,40 @@ def flow_share(speed_share: float) -> float:
     return float(check_range("speed_share", speed_share, 0.0, 3.0, ""))
 
 
+SYSTEM_SHARE, ALIKE = 5.0, 0.08
+"""How much faster than speed flow falls for each unit by which the load's exponent departs from 2, and up to which
+departure it is taken for 2 [-]"""
+
+
+def flow_between(speed_share: float, exponent: float) -> tuple[float, float]:
+    """Airflow over full airflow, between two bounds.
+
+    A load that goes with the square of speed blows into one unchanged system: q ∝ n. Where its exponent is another, part
+    of the pressure is fixed, and flow falls faster than speed: q ∝ n^(1 + 5 |e − 2|) at worst (docs/machine.md).
+
+    Parameters
+    ----------
+    speed_share : float
+        Speed over full speed [-]
+    exponent : float
+        Of the load [-]
+
+    Returns
+    -------
+    tuple of float
+        Least and most flow over full flow [-]
+
+    Raises
+    ------
+    InputError
+        Share below 0 or above 3, exponent outside 0 to 5.
+    """
+    share = float(check_range("speed_share", speed_share, 0.0, 3.0, ""))
+    apart = abs(float(check_range("exponent", exponent, 0.0, 5.0, "")) - 2.0)
+    worst = share ** (1 + SYSTEM_SHARE * apart) if apart > ALIKE else share
+    return min(worst, share), max(worst, share)
+
+
 def level_change_db(speed_share: float) -> float:
     """Change of air noise by the fan law 55 log10(n/n_full), the middle of the usual 50 to 60.
 
@@ -95,3 +129,24 @@ def level_change_db(speed_share: float) -> float:
         Share outside 0.01 to 3.
     """
     return float(55 * np.log10(check_range("speed_share", speed_share, 0.01, 3.0, "")))
+
+
+def level_spread_db(speed_share: float) -> float:
+    """By how much that change may be off: the exponent lies between 50 and 60.
+
+    Parameters
+    ----------
+    speed_share : float
+        Speed over full speed, above 0.01 [-]
+
+    Returns
+    -------
+    float
+        Half width [dB]
+
+    Raises
+    ------
+    InputError
+        Share outside 0.01 to 3.
+    """
+    return float(5 * abs(np.log10(check_range("speed_share", speed_share, 0.01, 3.0, ""))))

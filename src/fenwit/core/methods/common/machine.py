@@ -8,16 +8,17 @@ from typing import Any
 import numpy as np
 
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.bands import Band
 from fenwit.core.errors import InputError
-from fenwit.core.job.machine import MachineFan, MachineStep
-from fenwit.core.job.steps import Step, share_text, shown
+from fenwit.core.job.machine import RISE, MachineFan, MachineStep, decibels, flow_text, margin_text, rise_text
+from fenwit.core.job.steps import Step, shown
 from fenwit.core.load import level_change_db
 from fenwit.core.methods.seam import Case, Explain, Why
 from fenwit.core.motor.machine import OPEN_MOTOR, relative_rise, synchronous_speed_rpm
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT, OperatingPoint, Solution
 
 LINEAR = (
-    f"Sinusoidal supply, iron that does not saturate: up to {MOTOR_VOLTAGE_LIMIT:g} × rated motor volts. "
+    f"Sinusoidal supply, iron as it is where the fan runs: up to {MOTOR_VOLTAGE_LIMIT:g} × rated motor volts. "
     "A step beyond that is barred and gets no number."
 )
 CIRCUIT = "Phasors of the equivalent circuit, solved for this motor (docs/machine.md)"
@@ -85,7 +86,7 @@ def _rise(case: MachineCase, step: Step[Any]) -> Why:
     loss, share = point.motor_loss_w / full.motor_loss_w, point.speed_rpm / full.speed_rpm
     return Why(
         f"Winding rise at step {step.number}, over that at full speed",
-        f"{relative_rise(loss, share):.2f} ×",
+        f"{rise_text(step.bands.get(RISE), relative_rise(loss, share))} ×",
         "rise = (P_motor / P_motor,full) / (n/n_full)^0.6",
         (
             f"({q.plain(point.motor_loss_w)} / {q.plain(full.motor_loss_w)}) / {share:.2f}^{OPEN_MOTOR:g} = "
@@ -150,9 +151,9 @@ def _flow(case: MachineCase, step: Step[Any]) -> Why:
     point, full = point_of(step), case.subject.full_rpm
     return Why(
         f"Airflow at step {step.number}",
-        f"{share_text(point.speed_rpm, full)} of flow",
-        "q / q_full = n / n_full",
-        (f"{point.speed_rpm:.0f} / {full:.0f}",),
+        flow_text(point.speed_rpm / full, float(case.subject.belief.load.exponent)),
+        "q / q_full = n / n_full; where the load goes with n^e, e not 2: down to (n / n_full)^(1 + 5 |e − 2|)",
+        (f"{point.speed_rpm:.0f} / {full:.0f}, e = {float(case.subject.belief.load.exponent):.2f}",),
         ("the same room or duct at every step",),
         "Fan law; not where a fixed pressure stands against the fan.",
         "Fan laws",
@@ -163,7 +164,7 @@ def _noise(case: MachineCase, step: Step[Any]) -> Why:
     share = point_of(step).speed_rpm / case.subject.full_rpm
     return Why(
         f"Air noise at step {step.number}, against full speed",
-        f"{level_change_db(share):.0f} dB".replace("-", "−"),
+        decibels(share),
         "ΔL = 55 log10(n/n_full)",
         (f"55 log10({share:.3f}) = {level_change_db(share):.1f} dB".replace("= -", "= −"),),
         ("air noise only: no hum, no bearing",),
@@ -185,13 +186,13 @@ EXPLAINED: Mapping[str, Explain] = {
 """By what is asked for at a step [-]"""
 
 
-def start_words(case: MachineCase, solution: Solution) -> tuple[str, str]:
+def start_words(case: MachineCase, solution: Solution, band: Band | None = None) -> tuple[str, str]:
     """Torque at rest over break-away, and the same with the numbers in it."""
     load = case.subject.belief.load
     friction = float(load.friction_nm)
     rest = solution.net_starting_torque_nm + friction
     return (
-        f"{q.plain(min(solution.start_margin, 99.0), 2)} ×",
+        margin_text(band, solution.start_margin),
         f"{q.plain(rest)} N·m / ({load.break_away_ratio:g} × {q.plain(friction)} N·m)",
     )
 

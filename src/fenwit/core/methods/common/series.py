@@ -15,6 +15,7 @@ from fenwit.core.calibrate.fit import Belief
 from fenwit.core.calibrate.model import friction_assumed
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import (
+    START,
     MachineFan,
     MachineRunning,
     MachineStep,
@@ -117,7 +118,7 @@ def need_of(
     if wanted_rpm is None:
         return None
     if aimed is None:
-        return Need("direct", costs=costs_of(fan, fan.direct, fan.direct.running))
+        return Need("direct", costs=costs_of(fan, fan.direct, fan.direct.running, fan.direct_bands))
     inverse = aimed.needed
     solution = inverse.solution
     return Need(
@@ -125,7 +126,7 @@ def need_of(
         setting=setting,
         reason=inverse.reason,
         nearest_rpm=inverse.nearest_speed_rpm,
-        costs=costs_of(fan, solution, solution.running if solution else None),
+        costs=costs_of(fan, solution, solution.running if solution else None, aimed.bands),
         hint=aimed.hint,
     )
 
@@ -464,7 +465,7 @@ def _start(case: MachineCase, step: Step[Any]) -> Why:
         raise InputError(
             "of", f"step {step.number}", "a step with a value", "nothing stands in the line here"
         )
-    value, numbers = start_words(case, solution)
+    value, numbers = start_words(case, solution, step.bands.get(START))
     return Why(
         f"Torque at rest at step {step.number}, over break-away",
         value,

@@ -81,6 +81,7 @@ def phase_bands(
     at_rest = fed(np.zeros(draws))
     values = np.zeros((5, len(firing_deg), draws))
     ends = np.zeros((len(firing_deg), draws))
+    margins = np.zeros((len(firing_deg), draws))
     runs, over = (np.zeros((len(firing_deg), draws), dtype=bool) for _ in range(2))
     if told is None:
         told = phase_solutions(belief.motor, belief.load, supply, firing_deg, on_state_v)
@@ -92,7 +93,8 @@ def phase_bands(
         alpha = np.full(draws, np.radians(angle))
         tau = np.full(draws, np.radians(point.conduction_angle_deg))
         speed, tau, good = _settle(fed, load, alpha, tau, point.speed_rpm, n_s)
-        starts = at_rest.torques_near(alpha, tau)[0] > np.ravel(load.friction_nm * load.break_away_ratio)
+        margins[i] = at_rest.torques_near(alpha, tau)[0] / np.ravel(load.friction_nm * load.break_away_ratio)
+        starts = margins[i] > 1
         runs[i] = good if kick else good & starts
         s = fed(speed).states_near(alpha, tau)
         heat = s.rotor_loss_w + s.winding_loss_w
@@ -106,7 +108,7 @@ def phase_bands(
             motor_voltage_v=_wider(band.motor_voltage_v, _ON_STATE_DOUBT_V),
             extinction_deg=Band(float(a), float(b)) if b > 0 else None,
         )
-        for band, a, b in zip(joined(belief, values, runs, over), low, high, strict=True)
+        for band, a, b in zip(joined(belief, values, runs, over, margins), low, high, strict=True)
     )
 
 

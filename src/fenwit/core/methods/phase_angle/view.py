@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.machine import RISE, MachineFan, rise_text
 from fenwit.core.job.steps import Shown, shown
 from fenwit.core.methods.phase_angle.angles import curve_of, curve_on, waveforms_of
 from fenwit.core.methods.phase_angle.design import PhaseDesign, Pulse, Unit
@@ -256,6 +256,7 @@ def _steps(fan: MachineFan, design: PhaseDesign | None, found: Sequence[PhaseSte
 def _cells(step: PhaseStep, point: PhasePoint, fan: MachineFan) -> tuple[str, ...]:
     """Volts, milliamps, watts, power factor, and the winding's rise over that at full."""
     rise = relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, point.speed_rpm / fan.full_rpm)
+    said = rise_text(step.bands.get(RISE), rise)
 
     def told(value: float, key: str, scale: float = 1.0) -> str:
         return q.with_uncertainty(scale * value, scale * step.bands[key].half_width, "")
@@ -265,7 +266,7 @@ def _cells(step: PhaseStep, point: PhasePoint, fan: MachineFan) -> tuple[str, ..
         told(point.line_current_a, "line_current_a", 1e3),
         told(point.input_power_w, "input_power_w"),
         f"{point.power_factor:.2f}",
-        f"{rise:.2g} ×",
+        f"{said} ×",
     )
 
 

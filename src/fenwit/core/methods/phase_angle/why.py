@@ -8,6 +8,7 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.job.machine import START
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, Step, shown
 from fenwit.core.methods.common.machine import EXPLAINED as SHARED
 from fenwit.core.methods.common.machine import MachineCase, load_words, point_of, start_words
@@ -168,7 +169,7 @@ def _start(case: PhaseCase, step: Step[Any]) -> Why:
         solution = solved_at(case.subject, [angle], kick)[angle].solution
     if solution is None:
         raise InputError("of", f"step {step.number}", "a step with an angle", "no angle gives this step")
-    value, numbers = start_words(case, solution)
+    value, numbers = start_words(case, solution, step.bands.get(START))
     return Why(
         f"Torque at rest at step {step.number}, over break-away",
         value,

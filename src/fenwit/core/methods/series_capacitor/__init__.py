@@ -100,7 +100,7 @@ def _heat(fan: MachineFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
         return ()
     rise, speed = max(rises)
     return (
-        f"warmest wanted step: {speed:.0f} rpm, {rise:.2g} × the temperature rise at full speed (estimate)",
+        f"warmest wanted step: {speed:.0f} rpm, about {q.plain(rise, 1)} × the temperature rise at full speed (estimate)",
     )
 
 
