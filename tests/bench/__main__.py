@@ -31,7 +31,7 @@ from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.store.cluster import Cluster
-from tests.bench import invented
+from tests.bench import invented, mismatch
 from tests.bench.brute import integrated
 from tests.bench.load import load
 from tests.core.shapes import fan_of
@@ -309,6 +309,7 @@ SECTIONS = {
     "http": http,
     "many": many,
     "calibration": calibration,
+    "mismatch": mismatch.run,
     "phase": phase,
     "load": load,
 }

@@ -213,16 +213,22 @@ CREATE TABLE public.reading (
     sigma double precision,
     aside boolean DEFAULT false NOT NULL,
     thing text GENERATED ALWAYS AS (((((((quantity || '|'::text) || COALESCE((step)::text, ''::text)) || '|'::text) || COALESCE((run_id)::text, ''::text)) || '|'::text) || COALESCE((design_id)::text, ''::text))) STORED NOT NULL,
+    winding text,
+    winding_c double precision,
     CONSTRAINT reading_run_or_step CHECK (((run_id IS NULL) OR (step IS NULL))),
     CONSTRAINT reading_sigma CHECK (((sigma > (0)::double precision) AND (sigma <= (1)::double precision))),
     CONSTRAINT reading_step CHECK (((step >= 1) AND (step <= 8))),
     CONSTRAINT reading_step_has_design CHECK (((step IS NULL) = (design_id IS NULL))),
-    CONSTRAINT reading_typed_length CHECK ((char_length(typed) <= 40))
+    CONSTRAINT reading_typed_length CHECK ((char_length(typed) <= 40)),
+    CONSTRAINT reading_winding CHECK ((winding = ANY (ARRAY['cold'::text, 'warm'::text, 'at'::text]))),
+    CONSTRAINT reading_winding_at CHECK (((NOT (winding IS DISTINCT FROM 'at'::text)) = (winding_c IS NOT NULL))),
+    CONSTRAINT reading_winding_c CHECK (((winding_c >= ('-40'::integer)::double precision) AND (winding_c <= (200)::double precision)))
 );
 COMMENT ON COLUMN public.reading.value IS 'SI value; NULL takes back the reading it supersedes';
 COMMENT ON COLUMN public.reading.sigma IS 'relative standard uncertainty by the instrument, as it was when the reading was taken';
 COMMENT ON COLUMN public.reading.aside IS 'kept, but not believed';
 COMMENT ON COLUMN public.reading.thing IS 'what was read and where; a correction is of the same thing';
+COMMENT ON COLUMN public.reading.winding IS 'of ohms: cold, warm straight after running, or at winding_c; null: unsaid, taken as cold';
 ALTER TABLE public.reading ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.reading_id_seq
     START WITH 1

@@ -176,7 +176,7 @@ def test_what_resonates_is_hatched_with_its_reason_and_gets_no_number(screen: Pa
     expect(barred.first).to_be_visible()
     expect(barred.first).not_to_have_accessible_name(re.compile("expected"))
     barred.first.click()
-    expect(path(page)).to_have_accessible_name(re.compile("outside the linear range of the model"))
+    expect(path(page)).to_have_accessible_name(re.compile("outside the range of the model"))
 
 
 def test_the_shelf_is_filled_edited_and_put_back(screen: Page, server: Server, tmp_path: Path) -> None:

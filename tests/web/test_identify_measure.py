@@ -521,3 +521,37 @@ def test_no_instrument_and_no_run_is_refused_by_the_database_alone(client: TestC
         for text in texts:
             answer = client.post(f"/api/jobs/{number}/runs", json={"what": what, "text": text, "who": WHO})
             assert answer.status_code in (201, 422), (what, text, answer.text)
+
+
+def test_every_ohm_reading_says_how_warm_the_winding_was(client: TestClient) -> None:
+    """Unsaid is cold; warm ohms are those of a winding that has run, and make a smaller motor of the same number."""
+
+    def row() -> Any:
+        return next(w for w in page(client)["wanted_readings"] if w["quantity"] == "main_resistance_ohm")
+
+    def ohms(text: str) -> float:
+        body = {"quantity": "main_resistance_ohm", "text": text, "supersedes": row()["reading_id"]}
+        answer = client.post("/api/jobs/1/readings", json=body)
+        assert answer.status_code == 201, answer.text
+        checks = client.get("/api/jobs/1/study").json()["checks"]
+        return float(next(c["sigmas"] for c in checks if c["quantity"] == "main_resistance_ohm"))
+
+    assert row()["winding"] == "cold"
+    cold = ohms("215")
+    assert ohms("215 cold") == cold
+    assert row()["winding"] == "cold"
+    warm = ohms("215 warm")
+    assert (row()["winding"], row()["text"]) == ("warm", "215 Ω warm")
+    assert warm != cold
+    ohms("215 at 60 °C")
+    assert row()["winding"] == "at 60 °C"
+    for wrong in ("215 at noon", "215 at 900 °C"):
+        body = {"quantity": "main_resistance_ohm", "text": wrong, "supersedes": row()["reading_id"]}
+        refused(client.post("/api/jobs/1/readings", json=body), 422, "main_resistance_ohm")
+    bundle = client.get("/api/jobs/1/bundle.json").json()
+    said = [(r["winding"], r["winding_c"]) for r in bundle["readings"] if r["quantity"] == "main_resistance_ohm"]
+    assert said[-1] == ("at", 60.0)
+    copy = client.post("/api/jobs/import", json=bundle).json()["job"]["id"]
+    assert client.get(f"/api/jobs/{copy}/bundle.json").json()["readings"] == bundle["readings"]
+    assert client.post("/api/jobs/1/undo", json={"who": WHO}).status_code == 200
+    assert row()["winding"] == "warm"

@@ -57,7 +57,7 @@ export default function Measure() {
     <ValueField
       key={asked.quantity}
       inputId={`reading-${asked.quantity}`}
-      label={asked.aside ? `${asked.label}, set aside` : asked.uncertainty ? `${asked.label} ${asked.uncertainty}` : asked.label}
+      label={[asked.label, asked.winding && `, ${asked.winding}`, asked.aside ? ', set aside' : asked.uncertainty && ` ${asked.uncertainty}`].join('')}
       text={asked.text}
       hint={asked.hint}
       disabled={asked.gated_by !== null && asked.text === ''}

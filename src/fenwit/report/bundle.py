@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
+from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.errors import InputError
 from fenwit.core.job.findings import Findings
 from fenwit.core.job.state import InLine
@@ -125,6 +126,9 @@ class BundleReading(_Part):
     sigma: Annotated[float, Field(gt=0, le=1, strict=True)] | None = None
     """Relative standard uncertainty by the instrument"""
     aside: bool = False
+    winding: Warmth | None = None
+    """Of ohms: cold, warm straight after running, or at winding_c; null: unsaid, taken as cold"""
+    winding_c: Annotated[float, Field(ge=-40, le=200, strict=True)] | None = None
 
 
 class BundleAnswer(_Part):

@@ -98,10 +98,10 @@ def add_job(
                     database,
                     """
                     INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                        expected_high, who, taken_at, supersedes, run_id, sigma, aside)
+                        expected_high, who, taken_at, supersedes, run_id, sigma, aside, winding, winding_c)
                     VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s,
                         %(expected_low)s, %(expected_high)s, %(who)s, %(taken_at)s, %(supersedes)s,
-                        %(run)s, %(sigma)s, %(aside)s)
+                        %(run)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s)
                     RETURNING id
                     """,
                     {

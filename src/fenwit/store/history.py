@@ -182,11 +182,15 @@ def _reading(database: Database, job_id: int | None, change: Mapping[str, Any], 
         instrument_id=wanted.instrument_id if wanted else None,
         sigma=wanted.sigma if wanted else None,
         aside=wanted.aside if wanted else False,
+        winding=wanted.winding if wanted else None,
+        winding_c=wanted.winding_c if wanted else None,
     )
 
 
-def _stood(reading: readings.Reading | None) -> tuple[float | None, bool]:
-    return (reading.value, reading.aside) if reading else (None, False)
+def _stood(reading: readings.Reading | None) -> tuple[float | None, bool, str | None, float | None]:
+    if reading is None:
+        return None, False, None, None
+    return reading.value, reading.aside, reading.winding, reading.winding_c
 
 
 def _design(database: Database, job_id: int | None, change: Mapping[str, Any], to: Side, who: str) -> None:

@@ -38,6 +38,10 @@ class Reading:
     """Kept, but not believed"""
     thing: str = ""
     """What was read and where, as the database tells it [-]"""
+    winding: str | None = None
+    """Of ohms: cold, warm, at; None: unsaid, taken as cold [-]"""
+    winding_c: float | None = None
+    """How warm, where it was read [°C]"""
 
 
 def of_jobs(database: Database, job_ids: Sequence[int]) -> list[Reading]:
@@ -71,6 +75,8 @@ def add(
     instrument_id: int | None = None,
     sigma: float | None = None,
     aside: bool = False,
+    winding: str | None = None,
+    winding_c: float | None = None,
 ) -> Reading:
     """Append a reading. Raises Stale with the newest one when another already stands in its place."""
     try:
@@ -79,10 +85,11 @@ def add(
                 Reading,
                 """
                 INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                    expected_high, who, supersedes, taken_at, run_id, instrument_id, sigma, aside)
+                    expected_high, who, supersedes, taken_at, run_id, instrument_id, sigma, aside,
+                    winding, winding_c)
                 VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s, %(low)s,
                     %(high)s, %(who)s, %(supersedes)s, coalesce(%(at)s::timestamptz, clock_timestamp()),
-                    %(run)s, %(instrument)s, %(sigma)s, %(aside)s)
+                    %(run)s, %(instrument)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s)
                 RETURNING *
                 """,
                 {
@@ -102,6 +109,8 @@ def add(
                     "instrument": instrument_id,
                     "sigma": sigma,
                     "aside": aside,
+                    "winding": winding,
+                    "winding_c": winding_c,
                 },
             )
     except psycopg.errors.UniqueViolation as error:

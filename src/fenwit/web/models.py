@@ -192,6 +192,8 @@ class Wanted(BaseModel):
     uncertainty: str = ""
     """By the meter that was named; empty: an ordinary meter"""
     instrument_id: int | None = None
+    winding: str = ""
+    """How warm the winding was; empty where that is not asked"""
 
 
 class RunShown(BaseModel):

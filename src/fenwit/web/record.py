@@ -8,6 +8,7 @@ from typing import Any
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.frame import Frame, JobState
 from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.capacitors import capacitors
@@ -334,6 +335,8 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
                 run=run_place.get(r.run_id) if r.run_id else None,
                 sigma=r.sigma,
                 aside=r.aside,
+                winding=Warmth(r.winding) if r.winding else None,
+                winding_c=r.winding_c,
             )
             for r in loaded.readings
         ],

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 from typing import Any
 
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.datum import OhmsAt, winding_said
 from fenwit.core.calibrate.instruments import relative_sigma
 from fenwit.core.calibrate.leads import parse_ohms
 from fenwit.core.caution import Stage, blocking
@@ -20,7 +21,16 @@ from fenwit.store.database import Database
 from fenwit.web.findings import instrument_of
 from fenwit.web.models import NewReading
 from fenwit.web.page import Loaded, must_compute, state_of
-from fenwit.web.page.asked import MEASURED, OPEN_READING, PROVED, SHORT_READING, Asked, run_asked, sheet_asked
+from fenwit.web.page.asked import (
+    MEASURED,
+    OPEN_READING,
+    PROVED,
+    SHORT_READING,
+    WINDING_OHMS,
+    Asked,
+    run_asked,
+    sheet_asked,
+)
 from fenwit.web.problems import Gated
 
 _WARM = ("hot_resistance_ohm", "main_resistance_ohm", "cold_temperature_c", "run_up_s")
@@ -79,6 +89,7 @@ class _Weighing:
         self.known: dict[int | None, dict[str, Asked]] = {}
         self.values: dict[int, float | None] = {}
         self.sigmas: dict[int, float | None] = {}
+        self.windings: dict[int, OhmsAt | None] = {}
         self.refused: dict[int, InputError | Gated] = {}
         self.asked: dict[int, Asked] = {}
 
@@ -120,6 +131,8 @@ class _Weighing:
         new = self.wanted[i][0]
         asked = self._asked_of(new)
         value = typed_value(new, asked.dimension)
+        if new.quantity.partition(":")[0] in WINDING_OHMS:
+            self.windings[i] = winding_said(new.quantity, new.text)[1]
         if value is not None:
             stage = Stage.IDENTIFY if ":" in new.quantity else Stage.MEASURE
             _must_be_open(frame(self.loaded.state), self.loaded, stage, new.quantity)
@@ -143,6 +156,7 @@ class _Weighing:
             readings.Reading(
                 0, loaded.fan.id, loaded.job.id, None, None, quantity, self.values[i], self.wanted[i][0].text, None, None,
                 self.wanted[i][0].who, datetime.now(UTC), None, run, None, self.sigmas[i], self.wanted[i][0].aside,
+                "", *_winding(self.windings.get(i)),
             )
             for (quantity, run), i in last.items()
             if self.values[i] is not None
@@ -285,7 +299,13 @@ class _Weighing:
             return row | {"design_id": filed, "step": new.step, "expected": expected[new.step, new.quantity]}
         sigma = self.sigmas[i]
         meter = new.instrument if sigma is not None else None
-        return row | {"run_id": new.run, "instrument_id": meter, "sigma": sigma, "aside": new.aside}
+        winding, celsius = _winding(self.windings.get(i))
+        own = {"winding": winding, "winding_c": celsius}
+        return row | own | {"run_id": new.run, "instrument_id": meter, "sigma": sigma, "aside": new.aside}
+
+
+def _winding(said: OhmsAt | None) -> tuple[str | None, float | None]:
+    return (None, None) if said is None else (said.warmth.value, said.celsius)
 
 
 def typed_value(new: NewReading, dimension: q.Dimension, *, zero: bool = False) -> float | None:
@@ -296,13 +316,14 @@ def typed_value(new: NewReading, dimension: q.Dimension, *, zero: bool = False) 
     if zero and new.text in ("0", "0 rpm", "0 V", "0 A", "0rpm", "0V", "0A", "0 mA", "0mA"):
         return 0.0
     base = new.quantity.partition(":")[0]
+    text = winding_said(new.quantity, new.text)[0] if base in WINDING_OHMS else new.text
     if base in (LEAD_OHM, FRAME_OHM):
         # Repeats are averaged; "open" is beyond the meter's last range.
-        ohms = [min(v, OPEN_READING) for v in parse_ohms(new.quantity, new.text)]
+        ohms = [min(v, OPEN_READING) for v in parse_ohms(new.quantity, text)]
         return sum(ohms) / len(ohms)
     if base == SECTION_F and new.text.strip().lower() in ("open", "ol", "0", "short"):
         return SHORT_READING if new.text.strip().lower() == "short" else 0.0
-    value = q.parse(new.quantity, new.text, dimension)
+    value = q.parse(new.quantity, text, dimension)
     if value <= 0 and not zero and dimension is not q.TEMPERATURE:
         raise InputError(new.quantity, new.text, "above zero", "must be above zero")
     return value

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
+from fenwit.core import quantity as q
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.motor.kinds import MotorKind
 from fenwit.core.motor.machine import synchronous_speed_rpm
@@ -60,11 +62,47 @@ class OhmsAt:
         return cold_over_warm(rise_k, ROOM_C if self.celsius is None else self.celsius)
 
     @property
+    def words(self) -> str:
+        """As it is said beside the ohms [-]"""
+        return f"at {self.celsius:.0f} °C" if self.warmth is Warmth.AT else self.warmth.value
+
+    @property
     def own_sigma(self) -> float:
         """Relative uncertainty of that share by what is not known of the temperature [-]"""
         if self.warmth is Warmth.WARM:
             return 0.02
         return 0.02 if self.celsius is None else 0.008
+
+
+_SAID = re.compile(r"^(?P<ohms>.*?)[\s,;]+(?:(?P<state>cold|warm|hot)|(?:at|@)\s*(?P<at>.+))$", re.IGNORECASE)
+
+
+def winding_said(field: str, text: str) -> tuple[str, OhmsAt | None]:
+    """Split ohms as typed from how warm the winding was: "215 warm", "215 at 60 °C"; None where nothing is said.
+
+    Parameters
+    ----------
+    field : str
+        What is read, for a refusal [-]
+    text : str
+        As typed [-]
+
+    Returns
+    -------
+    tuple of str and OhmsAt or None
+        The ohms alone, still as typed, and the state [-]
+
+    Raises
+    ------
+    InputError
+        A temperature that cannot be read or cannot be.
+    """
+    found = _SAID.match(text.strip())
+    if found is None:
+        return text, None
+    if found["state"]:
+        return found["ohms"], OhmsAt(Warmth.COLD if found["state"].lower() == "cold" else Warmth.WARM)
+    return found["ohms"], OhmsAt(Warmth.AT, q.parse(field, found["at"], q.TEMPERATURE))
 
 
 _COOLED = 0.98

@@ -11,7 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import READING_RANGES, OhmsAt, Run, Warmth
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
 from fenwit.core.errors import InputError, check_range
-from fenwit.core.job.findings import Findings, windings
+from fenwit.core.job.findings import LEAD_OHM, Findings, windings
 from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
 from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.profile import Profile
@@ -111,6 +111,8 @@ class JobState:
     """Relative standard uncertainty of readings by their instrument, where one was named [-]"""
     runs: tuple[RunState, ...] = ()
     findings: Findings = field(default_factory=Findings)
+    windings: tuple[tuple[str, OhmsAt], ...] = ()
+    """How warm the winding was at an ohm reading, by its quantity; cold where nobody said [-]"""
     overridden: frozenset[Method] = frozenset()
     """Methods that somebody answers for against a refusal [-]"""
 
@@ -229,10 +231,18 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         auxiliary_current_a=full_run["auxiliary_current_a"] if psc else None,
         locked_rotor_current_a=known("locked_rotor_current_a", "locked_rotor_current_a", None),
         hot_resistance_ohm=known("hot_resistance_ohm", "hot_resistance_ohm", None),
-        main_at=OhmsAt(Warmth.COLD, read.get("cold_temperature_c")),
-        auxiliary_at=OhmsAt(Warmth.COLD, read.get("cold_temperature_c")),
+        main_at=_at(state, read, "main_resistance_ohm"),
+        auxiliary_at=_at(state, read, "auxiliary_resistance_ohm"),
         runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
     ), ()
+
+
+def _at(state: JobState, read: Mapping[str, float], name: str) -> OhmsAt:
+    """How warm a winding was: as said at its own reading, or at those of the leads from which it was found."""
+    said = dict(state.windings)
+    lead = [at for quantity, at in state.windings if quantity.startswith(LEAD_OHM)]
+    found = said.get(name) or (lead[0] if name not in dict(state.readings) and lead else OhmsAt())
+    return OhmsAt(Warmth.COLD, read.get("cold_temperature_c")) if found.warmth is Warmth.COLD else found
 
 
 def run_of(state: JobState, run: RunState) -> Run | None:

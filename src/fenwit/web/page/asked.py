@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.datum import OhmsAt, Warmth
 from fenwit.core.calibrate.leads import OPEN_OHM
 from fenwit.core.caution import DEAD_READINGS, Caution, Stage, blocking
 from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F, Findings
@@ -16,6 +17,9 @@ from fenwit.core.motor.kinds import MotorKind
 from fenwit.store import readings, runs
 from fenwit.web.models import RunShown, Wanted
 from fenwit.web.page.loading import Loaded, run_state
+
+WINDING_OHMS = ("main_resistance_ohm", "auxiliary_resistance_ohm", LEAD_OHM)
+"""Readings that say how warm the winding was"""
 
 
 @dataclass(frozen=True)
@@ -43,8 +47,8 @@ MEASURED = (
     Asked("line_current_a", "line amps", q.CURRENT, "318m or 0.318 A"),
     Asked("input_power_w", "input watts", q.POWER, "73W"),
     Asked("capacitor_voltage_v", "volts across run capacitor", q.VOLTAGE, "running, true rms"),
-    Asked("main_resistance_ohm", "main winding", q.RESISTANCE, "260 or 1k2"),
-    Asked("auxiliary_resistance_ohm", "auxiliary winding", q.RESISTANCE, "290"),
+    Asked("main_resistance_ohm", "main winding", q.RESISTANCE, "260, 260 warm, 260 at 60 °C"),
+    Asked("auxiliary_resistance_ohm", "auxiliary winding", q.RESISTANCE, "290; cold if nothing is said"),
     Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "as read: 2u44"),
     Asked("frequency_hz", "supply hertz", q.FREQUENCY, "50Hz"),
     Asked("power_factor", "power factor", q.POWER_FACTOR, "0.93"),
@@ -158,26 +162,38 @@ def wanted_row(
         aside=bool(newest and newest.aside),
         uncertainty=f"±{100 * 1.645 * newest.sigma:.2g} %" if newest and newest.sigma else "",
         instrument_id=newest.instrument_id if newest else None,
+        winding=_winding(newest, base),
     )
+
+
+def _winding(newest: readings.Reading | None, base: str) -> str:
+    if base not in WINDING_OHMS or newest is None or newest.value is None:
+        return ""
+    return OhmsAt(Warmth(newest.winding or Warmth.COLD), newest.winding_c).words
 
 
 def _reading_text(newest: readings.Reading | None, asked: Asked) -> str:
     if newest is None or newest.value is None:
         return ""
+    said = _winding(newest, asked.field.partition(":")[0]) if newest.winding is not None else ""
+    return f"{_value_text(newest, newest.value, asked)} {said}".strip()
+
+
+def _value_text(newest: readings.Reading, value: float, asked: Asked) -> str:
     base = asked.field.partition(":")[0]
     if base in (LEAD_OHM, FRAME_OHM):
-        if newest.value >= OPEN_OHM and base == LEAD_OHM:
+        if value >= OPEN_OHM and base == LEAD_OHM:
             return "open"
-        if newest.value >= OPEN_READING:
+        if value >= OPEN_READING:
             return "open"
-        return q.plain(newest.value, 5) if newest.value < 1e4 else q.show(newest.value, q.RESISTANCE, 4)
-    if base == SECTION_F and newest.value == 0:
+        return q.plain(value, 5) if value < 1e4 else q.show(value, q.RESISTANCE, 4)
+    if base == SECTION_F and value == 0:
         return "open"
-    if base == SECTION_F and newest.value >= SHORT_READING:
+    if base == SECTION_F and value >= SHORT_READING:
         return "short"
     if asked.dimension is q.POWER_FACTOR:
-        return f"{newest.value:g}"
-    return typed_value(newest.value, asked.dimension)
+        return f"{value:g}"
+    return typed_value(value, asked.dimension)
 
 
 OPEN_READING, SHORT_READING = 2e7, 1e-3

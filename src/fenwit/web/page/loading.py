@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import TypeVar
 
+from fenwit.core.calibrate.datum import OhmsAt, Warmth
 from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.state import InLine, RunState
@@ -74,6 +75,16 @@ def state_of(
         profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
         sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
+        windings=tuple(
+            sorted(
+                (
+                    (r.quantity, OhmsAt(Warmth(r.winding), r.winding_c))
+                    for r in plain
+                    if r.winding is not None
+                ),
+                key=lambda said: said[0],
+            )
+        ),
         runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
         findings=read_stored("what was found out", lambda: findings_of(fan.findings)),
         overridden=frozenset(Method(e.detail["method"]) for e in answers),
