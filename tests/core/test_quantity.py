@@ -149,3 +149,22 @@ def test_nothing_infinite_is_written() -> None:
         q.plain(float("nan"))
     with pytest.raises(InputError):
         q.with_uncertainty(1.0, float("inf"), "V")
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "text"),
+    [
+        (0.4, 0.57, "0.40 to 0.57"),
+        (0.1, 0.41, "0.1 to 0.4"),
+        (1.2, 11.4, "1 to 11"),
+        (11, 93, "10 to 90"),
+        (1, 1, "1"),
+        (0, 0, "0"),
+    ],
+)
+def test_where_a_number_lies_is_written_to_the_digits_its_width_allows(
+    low: float, high: float, text: str
+) -> None:
+    assert q.between(low, high) == text
+    with pytest.raises(InputError):
+        q.between(2, 1)

@@ -549,7 +549,9 @@ def test_every_ohm_reading_says_how_warm_the_winding_was(client: TestClient) -> 
         body = {"quantity": "main_resistance_ohm", "text": wrong, "supersedes": row()["reading_id"]}
         refused(client.post("/api/jobs/1/readings", json=body), 422, "main_resistance_ohm")
     bundle = client.get("/api/jobs/1/bundle.json").json()
-    said = [(r["winding"], r["winding_c"]) for r in bundle["readings"] if r["quantity"] == "main_resistance_ohm"]
+    said = [
+        (r["winding"], r["winding_c"]) for r in bundle["readings"] if r["quantity"] == "main_resistance_ohm"
+    ]
     assert said[-1] == ("at", 60.0)
     copy = client.post("/api/jobs/import", json=bundle).json()["job"]["id"]
     assert client.get(f"/api/jobs/{copy}/bundle.json").json()["readings"] == bundle["readings"]

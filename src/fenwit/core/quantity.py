@@ -357,8 +357,12 @@ def between(low: float, high: float) -> str:
     """
     if not (math.isfinite(low) and math.isfinite(high)) or low > high:
         raise InputError("low", low, f"at most {high}", "the ends of a band are finite, the lower one first")
-    digits = 1 if high > 1.8 * abs(low) else 2
-    first, last = plain(low, digits), plain(high, digits)
+    half = (high - low) / 2
+    if half < 1e-9 * max(abs(high), 1e-30):
+        return plain(high, 3)
+    exponent = math.floor(math.log10(half))
+    step, places = 10.0**exponent, max(0, -exponent)
+    first, last = (f"{round(v / step) * step:.{places}f}" for v in (low, high))
     return first if first == last else f"{first} to {last}"
 
 

@@ -227,9 +227,8 @@ def running_of(
             PlaceKind.AIR,
             (
                 Told(flow_text(share, float(fan.belief.load.exponent)), "flow"),
-                Told(
-                    f"{decibels(share)} of air, hum apart" if share < FULL_SHARE else decibels(share), "noise"
-                ),
+                Told(decibels(share), "noise"),
+                *((Told("without its hum", "noise"),) if share < FULL_SHARE else ()),
             ),
             point.shaft_power_w - friction,
         ),
@@ -254,7 +253,7 @@ def flow_text(speed_share: float, exponent: float) -> str:
     low, high = flow_between(speed_share, exponent)
     if round(100 * low) == round(100 * high):
         return f"{100 * high:.0f} % of flow"
-    return f"{100 * low:.0f} to {100 * high:.0f} % of flow"
+    return f"{100 * low:.0f}–{100 * high:.0f} % of flow"
 
 
 RISE, START = "rise", "start_margin"
