@@ -335,8 +335,12 @@ def with_uncertainty(value: float, half_width: float, unit: str) -> str:
     return f"{rounded:.{places}f} ± {round(half_width / step) * step:.{places}f}{tail}"
 
 
+_ALIKE = 0.01
+"""Ends that lie closer together than this are one number [-]"""
+
+
 def between(low: float, high: float) -> str:
-    """Write where a number lies, to the digits that its width allows: "3 to 14", "0.28 to 0.41".
+    """Write where a number lies, to the digits that its width allows: "3–14", "0.28–0.41".
 
     Parameters
     ----------
@@ -358,12 +362,16 @@ def between(low: float, high: float) -> str:
     if not (math.isfinite(low) and math.isfinite(high)) or low > high:
         raise InputError("low", low, f"at most {high}", "the ends of a band are finite, the lower one first")
     half = (high - low) / 2
-    if half < 1e-9 * max(abs(high), 1e-30):
-        return plain(high, 3)
+    if half <= _ALIKE * max(abs(high), abs(low)):
+        return plain((low + high) / 2, 2)
     exponent = math.floor(math.log10(half))
-    step, places = 10.0**exponent, max(0, -exponent)
-    first, last = (f"{round(v / step) * step:.{places}f}" for v in (low, high))
-    return first if first == last else f"{first} to {last}"
+    # The lower end keeps its own first digit: "5–40" says more than "0–40".
+    own = min(exponent, math.floor(math.log10(abs(low)))) if low else exponent
+    first, last = (
+        f"{round(v / 10.0**e) * 10.0**e:.{max(0, -exponent)}f}" if e == exponent else plain(v, 1)
+        for v, e in ((low, own), (high, exponent))
+    )
+    return first if first == last else f"{first}–{last}"
 
 
 _E24 = (10, 11, 12, 13, 15, 16, 18, 20, 22, 24, 27, 30, 33, 36, 39, 43, 47, 51, 56, 62, 68, 75, 82, 91)

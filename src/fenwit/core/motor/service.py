@@ -90,7 +90,7 @@ class Service:
         load = self.friction_share + (1 - self.friction_share) * share**self.exponent
         per_flux = (r_2 + np.square(s * k * rotor_leakage_ohm)) / (k * s)
         at_full = (r_2 + np.square(full_slip * rotor_leakage_ohm)) / full_slip
-        flux = np.minimum(load * per_flux / at_full, _MOST_FLUX**2)
+        flux = _limited(load * per_flux / at_full)
         iron = (1 + self.saturation) / (1 + self.saturation * flux ** (self.knee / 2))
         heat = _ROTOR_PART * load * k * s / full_slip + (1 - _ROTOR_PART) * flux
         cooling = 0.35 + 0.65 * np.minimum(share, 1.2) ** 0.7
@@ -98,6 +98,16 @@ class Service:
         at_rest = COPPER_C + ROOM_C
         bars = (1 + self.deep_bars * slip) / (1 + self.deep_bars * full_slip)
         return np.asarray(iron), np.asarray((at_rest + rise) / (at_rest + self.rise_k)), np.asarray(bars)
+
+
+def _limited(flux_square: FloatOrArray) -> FloatArray:
+    """Flux beyond what a motor can have bends over softly; at full speed it stays 1."""
+    limit = _MOST_FLUX**2
+
+    def soft(square: FloatOrArray) -> FloatArray:
+        return np.asarray(square * (1 + (np.minimum(square, 1e6) / limit) ** 8) ** -0.125)
+
+    return np.asarray(soft(flux_square) / soft(1.0))
 
 
 def cold_over_warm(rise_k: FloatOrArray, celsius: float = ROOM_C) -> FloatOrArray:
