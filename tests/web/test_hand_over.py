@@ -401,6 +401,19 @@ def test_a_dead_reading_from_a_file_waits_for_its_caution_too(client: TestClient
     assert rows[0]["problem"].startswith("confirm first")
 
 
+def test_ohms_in_a_file_say_how_warm_they_were(client: TestClient) -> None:
+    for cell, winding in (("216", "cold"), ("228 warm", "warm"), ("221 at 31", "at 31 °C")):
+        data = f"step;main winding (ohm)\n;{cell}\n".encode()
+        taken = client.post("/api/jobs/1/readings/import?take=true", content=data, headers=CSV)
+        assert taken.status_code == 200, taken.text
+        row = next(w for w in page(client, 1)["wanted_readings"] if w["quantity"] == "main_resistance_ohm")
+        assert row["winding"] == winding
+    data = "step;main winding (kΩ)\n;0.229 warm\n".encode()
+    client.post("/api/jobs/1/readings/import?take=true", content=data, headers=CSV)
+    row = next(w for w in page(client, 1)["wanted_readings"] if w["quantity"] == "main_resistance_ohm")
+    assert (row["text"], row["winding"]) == ("229 Ω warm", "warm")
+
+
 # ---------------------------------------------------------------- bench
 
 

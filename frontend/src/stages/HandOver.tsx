@@ -85,7 +85,7 @@ export default function HandOver() {
         </div>
         <ImportFile
           title="Readings from a file"
-          hint="CSV: step; speed (rpm); motor volts (V); line current (mA); who. Commas or semicolons, decimal commas too. Step empty: full speed."
+          hint="CSV: step; speed (rpm); motor volts (V); line current (mA); who. Commas or semicolons, decimal commas too. Step empty: full speed. Ohms read warm say so: 215 warm, 215 at 60 °C."
           url={`${path}/readings/import`}
           accept=".csv,.txt,text/csv"
           onTaken={async () => {

@@ -133,6 +133,9 @@ def _heading(cell: str) -> Cell:
     return Cell(tidy, "")
 
 
+_STATE = re.compile(r"\s+(cold|warm|hot|at\b|@).*$", re.IGNORECASE)
+
+
 def with_unit(text: str, unit: str) -> str:
     """A bare number together with the unit of its heading; anything else as it is.
 
@@ -148,4 +151,8 @@ def with_unit(text: str, unit: str) -> str:
     str
         Text to be read in bench notation [-]
     """
-    return f"{text} {unit}" if unit and _BARE.fullmatch(text.replace(" ", "")) else text
+    # How warm a winding was stands behind its ohms: "1.2 warm" under kΩ is 1.2 kΩ, warm.
+    split = _STATE.search(text)
+    value, state = (text[: split.start()], text[split.start() :]) if split else (text, "")
+    bare = unit and _BARE.fullmatch(value.replace(" ", ""))
+    return f"{value} {unit}{state}" if bare else text

@@ -91,7 +91,7 @@ export function Leads() {
           <Cautions stage="identify" part="first" only={['isolate', 'stored-charge']} />
         </div>
         <h2 className="heading">Ohms between leads</h2>
-        <p className="quiet text-note">One probe stays, the other walks; Enter goes on; “open” is a reading.</p>
+        <p className="quiet text-note">One probe stays, the other walks; Enter goes on; “open” is a reading. Read warm, write “21.5 warm”.</p>
         <table className="mt-1 border-collapse" aria-label="Lead sheet">
           <thead>
             <tr>
