@@ -35,6 +35,10 @@ _RULES = {
 }
 
 
+_PLENTY = 2.0
+"""Start margin from which the next digit says nothing [-]"""
+
+
 def _rule_shown(result: RuleResult, profile: Profile) -> RuleShown:
     """A rule in words."""
     key = result.key
@@ -43,7 +47,12 @@ def _rule_shown(result: RuleResult, profile: Profile) -> RuleShown:
         if key in (RuleKey.LOWEST, RuleKey.EVENNESS):
             return f"{100 * value:.0f} %"
         if key in (RuleKey.START_MARGIN, RuleKey.STARTS_LOW):
-            return "no friction" if value == float("inf") else f"{q.plain(min(value, 99), 3)} ×"
+            # Torque at rest is known to a factor of two or three: beyond the limit one digit says all.
+            return (
+                "no friction"
+                if value == float("inf")
+                else f"{q.plain(min(value, 99), 1 if value >= _PLENTY else 3)} ×"
+            )
         if key is RuleKey.BANDS_APART:
             return f"{q.plain(value, 2)} rpm".replace("-", "−")
         return f"{q.plain(value, 3)} V"
