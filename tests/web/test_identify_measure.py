@@ -543,8 +543,13 @@ def test_every_ohm_reading_says_how_warm_the_winding_was(client: TestClient) -> 
     warm = ohms("215 warm")
     assert (row()["winding"], row()["text"]) == ("warm", "215 Ω warm")
     assert warm != cold
+    # Two warm readings tell nothing of the rise; one at a temperature does.
+    take(client, 1, "hot_resistance_ohm", "225")
+    assert client.get("/api/jobs/1/study").json()["rise_text"] == ""
     ohms("215 at 60 °C")
     assert row()["winding"] == "at 60 °C"
+    # By hand: 225/215 · (234.5 + 60) − 234.5 = 73.7 °C, 53.7 K over a room of 20 °C.
+    assert client.get("/api/jobs/1/study").json()["rise_text"].startswith("winding at 74 °C: 54 ±")
     for wrong in ("215 at noon", "215 at 900 °C"):
         body = {"quantity": "main_resistance_ohm", "text": wrong, "supersedes": row()["reading_id"]}
         refused(client.post("/api/jobs/1/readings", json=body), 422, "main_resistance_ohm")

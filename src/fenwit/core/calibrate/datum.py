@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Collection
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
@@ -247,31 +246,6 @@ class Datum:
         return tuple(
             (name, reading) for name in READING_RANGES if (reading := getattr(self, name, None)) is not None
         )
-
-    def without(self, names: Collection[str]) -> Datum:
-        """The same fan with some readings never taken; a run that loses all of its readings keeps its place.
-
-        Parameters
-        ----------
-        names : collection
-            Fields of this class, or run:N:quantity [-]
-
-        Returns
-        -------
-        Datum
-            What is left [-]
-
-        Raises
-        ------
-        InputError
-            The rest contradicts itself.
-        """
-        own = {name: None for name, _ in self.at_full_speed() if name in names}
-        runs = tuple(
-            replace(r, readings=tuple((n, v) for n, v in r.readings if f"run:{i}:{n}" not in names))
-            for i, r in enumerate(self.runs)
-        )
-        return replace(self, runs=runs, **own)  # type: ignore[arg-type]
 
     @property
     def two_windings(self) -> bool:

@@ -39,7 +39,7 @@ def winding_rise(
     hot_ohm : float
         Ohms right after stopping [Ω]
     cold_c : float
-        Temperature of the room at the cold reading [°C]
+        Temperature of the winding at the colder reading, mostly that of the room [°C]
     air_c : float or None
         Temperature of the air at the end; the same when None [°C]
     relative_sigma : float
@@ -57,7 +57,7 @@ def winding_rise(
     """
     check_range("main_resistance_ohm", cold_ohm, 0.05, 2e4, "Ω")
     check_range("hot_resistance_ohm", hot_ohm, 0.05, 2e4, "Ω")
-    check_range("cold_temperature_c", cold_c, -40.0, 60.0, "°C")
+    check_range("cold_temperature_c", cold_c, -40.0, 200.0, "°C")
     air = cold_c if air_c is None else float(check_range("air_temperature_c", air_c, -40.0, 80.0, "°C"))
     check_range("relative_sigma", relative_sigma, 1e-4, 0.2, "")
     ratio = hot_ohm / cold_ohm

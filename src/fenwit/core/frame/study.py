@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.datum import Datum
+from fenwit.core.calibrate.datum import Datum, OhmsAt, Warmth
 from fenwit.core.calibrate.fit import Belief, ReadingCheck, believe
 from fenwit.core.calibrate.slips import likely_cause
 from fenwit.core.calibrate.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
@@ -22,6 +22,7 @@ from fenwit.core.job.steps import Steps
 from fenwit.core.job.taps import TapSheet, tap_sheet
 from fenwit.core.methods.common.series import torque_behind
 from fenwit.core.methods.seam import Behind
+from fenwit.core.motor.service import ROOM_C
 from fenwit.core.operating import Source
 
 FloatArray = NDArray[np.float64]
@@ -369,8 +370,12 @@ def _rise(state: JobState) -> tuple[WindingRise | None, str]:
     cold, hot = read.get("main_resistance_ohm"), read.get("hot_resistance_ohm")
     if cold is None or hot is None:
         return None, ""
-    room = read.get("cold_temperature_c", 20.0)
-    found = winding_rise(cold, hot, room)
+    said = dict(state.windings).get("main_resistance_ohm", OhmsAt())
+    if said.warmth is Warmth.WARM:
+        # Both readings are of the warm winding: they tell nothing of its rise.
+        return None, ""
+    room = read.get("cold_temperature_c", ROOM_C)
+    found = winding_rise(cold, hot, room if said.celsius is None else said.celsius, room)
     assumed = "" if "cold_temperature_c" in read else ", the room taken as 20 °C"
     return found, (
         f"winding at {found.temperature_c:.0f} °C: {found.rise_k:.0f} ± {1.645 * found.rise_sigma_k:.0f} K over the "
