@@ -156,9 +156,10 @@ def _one(belief: Belief, base: TwoWindingMotor, supply: Source, tap: Tap, branch
 def _bands(belief: Belief, supply: Source, tap: Tap, branch: StartBranch) -> tuple[Band, Band]:
     model, d = belief.model, belief.datum
     drawn = model.motor(belief.theta[..., None])
-    if not isinstance(drawn, TwoWindingMotor):
+    base = belief.motor
+    if not isinstance(drawn, TwoWindingMotor) or not isinstance(base, TwoWindingMotor):
         raise InputError("motor_kind", d.kind.value, "a motor with taps", "this motor has no taps")
-    ratio = tap.extra_ohm / float(base_ohm(belief))
+    ratio = float(on_tap(base, tap, branch).extra_ohm) / float(base_ohm(belief))
     # Each draw's winding has its own ohms; the tap's share of them is what was read.
     motor = TapFedMotor(drawn, tap.turns, ratio * np.asarray(drawn.main_resistance_ohm), branch)
     table = tabulate(motor, _loads(belief), supply.frequency_hz, _SPEEDS)

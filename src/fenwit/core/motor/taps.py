@@ -13,6 +13,7 @@ import numpy as np
 
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 from fenwit.core.motor.machine import FloatArray, TwoWindingMotor, UnitResponse, fields_of, square
+from fenwit.core.motor.service import cold_over_warm
 
 
 class StartBranch(StrEnum):
@@ -186,7 +187,9 @@ def on_tap(base: TwoWindingMotor, tap: Tap, connection: StartBranch) -> TapFedMo
     TapFedMotor
         The motor on that tap [-]
     """
-    return TapFedMotor(base, tap.turns, tap.extra_ohm, connection)
+    # Ohms between leads are read cold; in service the extra turns are as warm as the main winding.
+    warm = 1.0 if base.service is None else 1 / cold_over_warm(base.service.rise_k)
+    return TapFedMotor(base, tap.turns, tap.extra_ohm * warm, connection)
 
 
 def referred(base: TwoWindingMotor, tap: Tap) -> TwoWindingMotor:
