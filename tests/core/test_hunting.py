@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
@@ -104,7 +106,7 @@ def test_a_run_up_by_time_steps_ends_elsewhere_where_a_point_hunts_and_there_whe
 
 def test_a_point_that_hunts_is_barred_with_its_reason() -> None:
     solution = solve(H6, H6_LOAD, [behind(70.0)])[0]
-    verdict, reasons = judge_step(solution, voltage_limit_v(120, 60, 60), float(H6_LOAD.friction_nm))
+    verdict, reasons = judge_step(solution, voltage_limit_v(H6, 60), float(H6_LOAD.friction_nm))
     assert verdict is StepVerdict.BARRED
     assert reasons[0].startswith("hunts")
 
@@ -134,5 +136,6 @@ def test_growth_is_that_of_the_slowest_decay_of_a_coil() -> None:
 
 
 def test_a_slower_supply_lowers_the_limit() -> None:
-    assert voltage_limit_v(230, 60, 50) == pytest.approx(201.25)
-    assert voltage_limit_v(230, 50, 60) == pytest.approx(241.5)
+    at_60 = replace(S16, rated_frequency_hz=60)
+    assert voltage_limit_v(at_60, 50) == pytest.approx(201.25)
+    assert voltage_limit_v(S16, 60) == pytest.approx(241.5)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, fields, replace
 from enum import StrEnum
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -28,15 +28,23 @@ MOTOR_VOLTAGE_LIMIT = 1.05
 """Highest motor volts a step may give, over rated volts; per hertz, where the supply is slower than rated [-]"""
 
 
-def voltage_limit_v(rated_voltage_v: float, rated_frequency_hz: float, frequency_hz: float) -> float:
+class HasRating(Protocol):
+    """What has rated volts and hertz: a motor, or what is known of one."""
+
+    @property
+    def rated_voltage_v(self) -> float: ...
+
+    @property
+    def rated_frequency_hz(self) -> float: ...
+
+
+def voltage_limit_v(motor: HasRating, frequency_hz: float) -> float:
     """Most volts a motor may get: 1.05 × rated, and 1.05 × rated volts per hertz, beyond which its iron saturates.
 
     Parameters
     ----------
-    rated_voltage_v : float
-        Rated volts [V]
-    rated_frequency_hz : float
-        Rated frequency [Hz]
+    motor : HasRating
+        Motor, or its datum [-]
     frequency_hz : float
         Supply frequency [Hz]
 
@@ -45,7 +53,7 @@ def voltage_limit_v(rated_voltage_v: float, rated_frequency_hz: float, frequency
     float
         Volts [V]
     """
-    return MOTOR_VOLTAGE_LIMIT * rated_voltage_v * min(1.0, frequency_hz / rated_frequency_hz)
+    return MOTOR_VOLTAGE_LIMIT * motor.rated_voltage_v * min(1.0, frequency_hz / motor.rated_frequency_hz)
 
 
 @dataclass(frozen=True)

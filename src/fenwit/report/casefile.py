@@ -112,7 +112,9 @@ def solve_case(case: object) -> dict[str, Any]:
     solutions = _solutions(motor, load, entries)
     return {
         "format": RESULT_FORMAT,
-        "steps": [_step(s, _limit(motor, supply), float(load.friction_nm)) for s in solutions],
+        "steps": [
+            _step(s, voltage_limit_v(motor, supply.frequency_hz), float(load.friction_nm)) for s in solutions
+        ],
         "remarks": _remarks(motor, load, supply),
     }
 
@@ -196,7 +198,7 @@ def _held(motor: Motor, entry: _Entry, speed_rpm: float) -> dict[str, Any]:
         point: OperatingPoint | None = point_at_speed(motor, entry.source, speed_rpm)
     else:
         point = at_speed(motor, entry.source, speed_rpm, entry.firing_deg, entry.on_state_v)
-    limit = _limit(motor, entry.source)
+    limit = voltage_limit_v(motor, entry.source.frequency_hz)
     reasons = []
     if point is None:
         reasons.append("no steady state in which both half-cycles are alike at this speed and angle")
@@ -311,10 +313,6 @@ _SETTING_RANGE: dict[SettingKind, tuple[float, float, str]] = {
     SettingKind.RESISTANCE: (0.0, 1e7, "Ω"),
     SettingKind.VOLTAGE: (1.0, 1000.0, "V"),
 }
-
-
-def _limit(motor: Motor, supply: Source) -> float:
-    return voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
 
 
 def _step(solution: Solution, limit_v: float, friction_nm: float) -> dict[str, Any]:

@@ -58,24 +58,6 @@ class StepBands:
     """Where the current ends behind a triac; None where there is none [°]"""
 
 
-def limit_of(belief: Belief, frequency_hz: float) -> float:
-    """Most volts the believed motor may get on a supply of this frequency.
-
-    Parameters
-    ----------
-    belief : Belief
-        The fan [-]
-    frequency_hz : float
-        Supply frequency [Hz]
-
-    Returns
-    -------
-    float
-        Volts [V]
-    """
-    return voltage_limit_v(belief.datum.rated_voltage_v, belief.datum.rated_frequency_hz, frequency_hz)
-
-
 def step_bands(
     belief: Belief, supply: Source, impedance_ohm: Sequence[complex | NDArray[np.complex128]]
 ) -> tuple[StepBands, ...]:
@@ -109,7 +91,7 @@ def step_bands(
     loss = found.read_off(response.rotor_loss_w + response.winding_loss_w)
     values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
     # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
-    over = found.runs & (volts > limit_of(belief, supply.frequency_hz))
+    over = found.runs & (volts > voltage_limit_v(belief.datum, supply.frequency_hz))
     y_rest, torque_rest = response.admittance_s[:, 0], response.torque_nm[:, 0]
     margin = torque_rest * np.abs(supply.voltage_v / (1 + z * y_rest)) ** 2 / belief.draws.break_away_nm
     return joined(belief, values, found.runs, over, np.asarray(margin, dtype=np.float64))

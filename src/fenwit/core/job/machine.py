@@ -10,7 +10,7 @@ from typing import Generic, TypeVar
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import Band, StepBands, limit_of, step_bands
+from fenwit.core.calibrate.bands import Band, StepBands, step_bands
 from fenwit.core.calibrate.fit import Belief, Datum, believe
 from fenwit.core.errors import InputError
 from fenwit.core.job.state import JobState, datum_of
@@ -41,6 +41,7 @@ from fenwit.core.operating import (
     StepVerdict,
     judge_step,
     solve,
+    voltage_limit_v,
 )
 
 S = TypeVar("S")
@@ -136,7 +137,7 @@ class MachineFan:
     @property
     def motor_limit_v(self) -> float:
         """Most volts the motor may get [V]"""
-        return limit_of(self.belief, self.supply.frequency_hz)
+        return voltage_limit_v(self.belief.datum, self.supply.frequency_hz)
 
     @property
     def direct_speed_rpm(self) -> float | None:

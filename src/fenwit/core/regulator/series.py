@@ -154,7 +154,7 @@ def speed_curve(
     found = scan(tabulate(motor, load, supply.frequency_hz), supply.voltage_v, z)
     barred = np.zeros(count, dtype=np.bool_)
     hunts = np.zeros(count, dtype=np.bool_)
-    limit_v = voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
+    limit_v = voltage_limit_v(motor, supply.frequency_hz)
     for mains in (1.0, HIGH_MAINS):
         sources = [Source(mains * supply.voltage_v, supply.frequency_hz, complex(v)) for v in z]
         # The limit moves with the mains: what the capacitor adds is judged, not the mains themselves.
@@ -272,7 +272,7 @@ def _answers(
 ) -> tuple[Inverse, ...]:
     """For each speed the first root that holds when solved forwards; ``solved`` follows the roots in order."""
     n_s = synchronous_speed_rpm(motor.poles, supply.frequency_hz)
-    limit_v = voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
+    limit_v = voltage_limit_v(motor, supply.frequency_hz)
     left = iter(solved)
     answers = []
     for speed, (values, reason) in zip(speeds_rpm, roots, strict=True):
@@ -375,9 +375,7 @@ def _nearest(
         curve = curve or speed_curve(motor, load, supply)
         speeds = curve.scan.speed_rpm[curve.usable]
         direct = solve(motor, load, [supply])[0].running
-        if direct is not None and direct.motor_voltage_v <= voltage_limit_v(
-            motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz
-        ):
+        if direct is not None and direct.motor_voltage_v <= voltage_limit_v(motor, supply.frequency_hz):
             speeds = np.append(speeds, direct.speed_rpm)
     else:
         table = tabulate(motor, load, supply.frequency_hz)

@@ -16,12 +16,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import StepBands, limit_of, step_bands
+from fenwit.core.calibrate.bands import StepBands, step_bands
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import TwoWindingMotor
-from fenwit.core.operating import Source, scan, solve, tabulate
+from fenwit.core.operating import Source, scan, solve, tabulate, voltage_limit_v
 from fenwit.core.size.classes import CLASSES, PartClass
 
 FloatArray = NDArray[np.float64]
@@ -450,7 +450,7 @@ def speeds_of(belief: Belief, supply: Source, values: Values) -> list[AtStep]:
     motor = _with_run(belief, values)
     sources = _sources(values, supply)
     solved = iter(solve(motor, belief.load, [s for s in sources if s is not None]))
-    limit = limit_of(belief, supply.frequency_hz)
+    limit = voltage_limit_v(belief.datum, supply.frequency_hz)
     found: list[AtStep] = []
     for source in sources:
         if source is None:

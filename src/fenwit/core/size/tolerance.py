@@ -9,10 +9,10 @@ from enum import StrEnum
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.calibrate.bands import Band, limit_of, percentiles
+from fenwit.core.calibrate.bands import Band, percentiles
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
-from fenwit.core.operating import Source, scan, tabulate
+from fenwit.core.operating import Source, scan, tabulate, voltage_limit_v
 
 FloatArray = NDArray[np.float64]
 
@@ -96,7 +96,7 @@ def spreads(
         Cause.MOTOR: scan(belief.draws, supply.voltage_v, fixed),
     }
     both = scan(belief.draws, volts, free)
-    limit = limit_of(belief, supply.frequency_hz)
+    limit = voltage_limit_v(belief.datum, supply.frequency_hz)
     within = {
         cause: s.runs & (s.motor_voltage_v <= limit * (even if cause is Cause.MAINS else 1.0))
         for cause, s in found.items()

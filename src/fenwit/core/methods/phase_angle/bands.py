@@ -8,12 +8,12 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
-from fenwit.core.calibrate.bands import Band, StepBands, joined, limit_of, percentiles
+from fenwit.core.calibrate.bands import Band, StepBands, joined, percentiles
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.machine import synchronous_speed_rpm
 from fenwit.core.motor.switched import switched
-from fenwit.core.operating import Solution, Source
+from fenwit.core.operating import Solution, Source, voltage_limit_v
 from fenwit.core.regulator.firing_points import PhasePoint, phase_solutions
 from fenwit.core.regulator.phase import TriacFed
 
@@ -100,7 +100,7 @@ def phase_bands(
         heat = s.rotor_loss_w + s.winding_loss_w
         ends[i] = np.degrees(s.extinction_rad)
         values[:, i] = speed, s.motor_voltage_v, s.line_current_a, s.input_power_w, heat
-        over[i] = runs[i] & (s.motor_voltage_v > limit_of(belief, supply.frequency_hz))
+        over[i] = runs[i] & (s.motor_voltage_v > voltage_limit_v(belief.datum, supply.frequency_hz))
     low, _, high = percentiles(ends, runs & ~over)
     return tuple(
         replace(

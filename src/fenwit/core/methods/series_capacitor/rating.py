@@ -132,10 +132,6 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: BankDesign) -> R
     )
 
 
-def _limit(motor: Machine, supply: Source) -> float:
-    return voltage_limit_v(motor.rated_voltage_v, motor.rated_frequency_hz, supply.frequency_hz)
-
-
 def _amps_of_bare(
     motor: Machine, load: FanLoad, supply: Source, bare: Sequence[PositionSolution]
 ) -> tuple[list[float], float]:
@@ -143,7 +139,7 @@ def _amps_of_bare(
     high = MAINS[-1] * supply.voltage_v
     z = np.array([complex(p.impedance_ohm) for p in bare])
     found = scan(tabulate(motor, load, supply.frequency_hz), high, z)
-    usable = found.motor_voltage_v <= MAINS[-1] * _limit(motor, supply)
+    usable = found.motor_voltage_v <= MAINS[-1] * voltage_limit_v(motor, supply.frequency_hz)
     running = np.where(found.runs & usable, np.abs(found.admittance_s) * found.motor_voltage_v, 0.0)
     y = complex(motor.respond(np.array(1.0), supply.frequency_hz).admittance_s)
     at_rest = np.where(usable, np.abs(y / (1 + z * y)) * high, 0.0)
@@ -202,7 +198,7 @@ def _solve(
     # The limit moves with the mains: what a regulator adds to them is judged, not the mains themselves.
     usable = tuple(
         all(
-            judge_step(row[k], m * _limit(motor, supply), float(load.friction_nm))[0]
+            judge_step(row[k], m * voltage_limit_v(motor, supply.frequency_hz), float(load.friction_nm))[0]
             is not StepVerdict.BARRED
             for m, row in zip(mains, rows, strict=True)
         )
