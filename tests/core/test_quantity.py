@@ -144,6 +144,11 @@ def test_preferred_values_are_those_of_the_series() -> None:
     assert np.all(np.diff(q.preferred("E12", 1e-9, 1e-3)) > 0)
 
 
+def test_what_is_left_of_a_zero_is_zero() -> None:
+    """Rounding in the eighth place of a sum shows neither its digits nor its sign."""
+    assert [q.plain(v) for v in (5.7e-13, -5.7e-13, 4.2e-6)] == ["0", "0", "0.000004"]
+
+
 def test_nothing_infinite_is_written() -> None:
     with pytest.raises(InputError):
         q.plain(float("nan"))

@@ -84,7 +84,7 @@ export default function Measure() {
           <MeterChoice meter={meter} onPick={setMeter} />
         </div>
         <div className="grid grid-cols-3 items-end gap-x-6">{dead.map(field)}</div>
-        <p className="quiet text-note">Ohms count as read cold. Read warm, write “215 warm”, straight after running, or “215 at 60 °C”.</p>
+        <p className="quiet text-note">Ohms are taken as cold, unless written “215 warm” (straight after running) or “215 at 60 °C”.</p>
         <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
         <div className="grid grid-cols-3 items-end gap-x-6">{live.map(field)}</div>
         <details open={rare.some((w) => w.text)}>

@@ -270,6 +270,10 @@ def _prefix_for(value: float, dimension: Dimension) -> str:
     return "u" if dimension is CAPACITANCE and size >= 0.99e-7 and best == "n" else best
 
 
+_MOST_PLACES = 6
+"""After the point; what is left beyond them of a unit with its prefix is nothing [-]"""
+
+
 def plain(number: float, digits: int = 3) -> str:
     """Write a number with at most ``digits`` significant digits and no exponent.
 
@@ -294,8 +298,8 @@ def plain(number: float, digits: int = 3) -> str:
         raise InputError("number", number, "finite", "not a finite number")
     if number == 0:
         return "0"
-    places = max(0, digits - 1 - math.floor(math.log10(abs(number))))
-    text = f"{round(number, places):.{places}f}"
+    places = min(_MOST_PLACES, max(0, digits - 1 - math.floor(math.log10(abs(number)))))
+    text = f"{round(number, places) + 0.0:.{places}f}"
     return text.rstrip("0").rstrip(".") if "." in text else text
 
 

@@ -6,6 +6,9 @@ import { nearest, Plot, type Inside } from '../../instruments/Plot';
 
 const PAD = { left: 52, right: 54, top: 18, bottom: 36 };
 
+/** Two digits of the wave's largest value; near zero no more. */
+const decimals = (values: number[]) => Math.min(6, Math.max(0, 1 - Math.floor(Math.log10(Math.max(1e-6, ...values.map(Math.abs))))));
+
 /** One period at a step: supply, motor volts with the motor's own in the open time, currents; a cursor reads them off. */
 export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: Schemas['CaptureShown'] | null; aside?: ReactNode }) {
   const [cursor, setCursor] = useState(90);
@@ -61,7 +64,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
               <span className="quiet">main</span> {milli(read(wave.main_a))} <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
             </>
           )}
-          {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toPrecision(2)} N·m</>}
+          {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toFixed(decimals(wave.torque_nm))} N·m</>}
         </p>
         {aside}
       </div>
