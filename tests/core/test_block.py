@@ -130,6 +130,20 @@ def test_a_weak_shared_section_slows_every_step_and_a_weak_one_its_own(belief: B
     assert high.now.rpm == pytest.approx(high.rated.rpm)
 
 
+def test_what_was_read_out_of_tolerance_heads_the_list(belief: Belief) -> None:
+    """A run section at a sixth of its value: the reading on the screen comes first, whatever the complaint."""
+    weak = replace(IN_SERIES, sections=(replace(RUN, measured_f=RUN.rated_f / 6), SHARED, LOW, MEDIUM))
+    for complaint in Complaint:
+        first, *rest = suspects(belief, MAINS, weak, complaint)
+        assert (first.name, first.read) == ("run", True)
+        assert "at 17 % as read" in first.words
+        assert all(not s.read and s.name != "run" for s in rest)
+    # The shared section alone makes every step slow: then that is said too.
+    shared = replace(IN_SERIES, sections=(RUN, replace(SHARED, measured_f=SHARED.rated_f / 2), LOW, MEDIUM))
+    first = suspects(belief, MAINS, shared, Complaint.ALL_SLOW)[0]
+    assert (first.name, first.read, first.explains) == ("shared", True, True)
+
+
 def test_the_blame_is_found_by_solving(belief: Belief) -> None:
     slow = suspects(belief, MAINS, IN_SERIES, Complaint.ALL_SLOW)
     assert slow[0].name == "shared"

@@ -70,7 +70,10 @@ WALL = JobState(
         (SWEEP, "size", "bank to be sized"),
         (replace(SWEEP, design=BANK), "prove", "step 1 to be read"),
         (replace(SWEEP, kind=MotorKind.CAPACITOR_START), "refused", "start switch"),
-        (replace(SWEEP, kind=MotorKind.DC_4_WIRE), "refused", "no meaning"),
+        (replace(SWEEP, kind=MotorKind.DC_4_WIRE), "unsized", "suits, not sized here yet"),
+        (replace(SWEEP, kind=MotorKind.EC_CONTROL), "unsized", "suits, not sized here yet"),
+        (replace(SWEEP, kind=MotorKind.UNIVERSAL), "unsized", "suits, not sized here yet"),
+        (replace(SWEEP, kind=MotorKind.THREE_PHASE), "refused", "three phases"),
     ],
 )
 def test_a_job_says_what_it_waits_for(state: JobState, waits: str, text: str) -> None:

@@ -292,7 +292,14 @@ def test_rules_that_say_nothing_are_left_out() -> None:
     found = {
         r.key for r in judge_profile(Profile(bands_apart=False, starts_low=False), [step(100)], 330.0, 230.0)
     }
-    assert found == {RuleKey.LOWEST, RuleKey.START_MARGIN, RuleKey.MOTOR_VOLTS, RuleKey.MOTOR_VOLTS_HIGH}
+    always = {
+        RuleKey.LOWEST,
+        RuleKey.START_MARGIN,
+        RuleKey.MOTOR_VOLTS,
+        RuleKey.MOTOR_VOLTS_HIGH,
+        RuleKey.DOUBT,
+    }
+    assert found == always
     assert judge_profile(Profile(), [], 330.0, 230.0) == ()
     with pytest.raises(InputError, match="outside"):
         Profile(evenness=3.0)

@@ -99,19 +99,32 @@ CREATE TABLE public.fan (
     rated_power_w double precision,
     run_capacitance_f double precision,
     findings jsonb DEFAULT '{}'::jsonb NOT NULL,
+    shaft_power_w double precision,
+    apparent_power_va double precision,
+    airflow_m3_per_s double precision,
+    sweep_m double precision,
+    ambient_c double precision,
+    printed jsonb DEFAULT '{}'::jsonb NOT NULL,
+    CONSTRAINT fan_airflow CHECK ((airflow_m3_per_s > (0)::double precision)),
+    CONSTRAINT fan_ambient CHECK (((ambient_c >= ('-40'::integer)::double precision) AND (ambient_c <= (250)::double precision))),
+    CONSTRAINT fan_apparent_power CHECK ((apparent_power_va > (0)::double precision)),
     CONSTRAINT fan_maker_length CHECK ((char_length(maker) <= 120)),
     CONSTRAINT fan_name_length CHECK (((char_length(name) >= 1) AND (char_length(name) <= 120))),
     CONSTRAINT fan_place_length CHECK ((char_length(place) <= 120)),
     CONSTRAINT fan_poles_even CHECK ((((poles >= 2) AND (poles <= 48)) AND ((poles % 2) = 0))),
+    CONSTRAINT fan_printed CHECK ((jsonb_typeof(printed) = 'object'::text)),
     CONSTRAINT fan_rated_current CHECK ((rated_current_a > (0)::double precision)),
     CONSTRAINT fan_rated_frequency CHECK ((rated_frequency_hz > (0)::double precision)),
     CONSTRAINT fan_rated_power CHECK ((rated_power_w > (0)::double precision)),
     CONSTRAINT fan_rated_speed CHECK ((rated_speed_rpm > (0)::double precision)),
     CONSTRAINT fan_rated_voltage CHECK ((rated_voltage_v > (0)::double precision)),
     CONSTRAINT fan_run_capacitance CHECK ((run_capacitance_f > (0)::double precision)),
-    CONSTRAINT fan_serial_length CHECK ((char_length(serial) <= 120))
+    CONSTRAINT fan_serial_length CHECK ((char_length(serial) <= 120)),
+    CONSTRAINT fan_shaft_power CHECK ((shaft_power_w > (0)::double precision)),
+    CONSTRAINT fan_sweep CHECK ((sweep_m > (0)::double precision))
 );
 COMMENT ON COLUMN public.fan.findings IS 'observations, leads, capacitor block; one document, keys left out as usual';
+COMMENT ON COLUMN public.fan.printed IS 'field and its text as printed, where the value alone does not say it: 220–240 V, 1/4 hp';
 ALTER TABLE public.fan ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.fan_id_seq
     START WITH 1

@@ -105,7 +105,7 @@ def test_a_weak_block_is_read_blamed_and_replaced(screen: Page, server: Server) 
     shared = sections.filter(has_text="shared").first
     shared.get_by_label("read", exact=True).fill("5u55")
     page.keyboard.press("Enter")
-    expect(shared).to_contain_text("-0.9 % of ±10 %")
+    expect(shared).to_contain_text("−0.9 % of ±10 %")
     expect(suspects.first).not_to_contain_text("shared")
 
 

@@ -146,7 +146,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
                 page.keyboard.type(speed)
             page.keyboard.press("Enter")
     expect(page.get_by_text("every step proved")).to_be_visible()
-    expect(page.get_by_text("next: proved")).to_be_visible()
+    expect(page.get_by_text("next: sign it")).to_be_visible()
 
     # A slow step is said in words, at once; the earlier reading stays in the book.
     enter(page, "step 1, speed, rpm", "0")

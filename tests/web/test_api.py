@@ -331,7 +331,7 @@ def test_a_confirmation_needs_a_name_and_an_empty_capacitor(client: TestClient) 
     )
     refused(send(caution="stored-charge", who=WHO, text=""), 422, "text")
     refused(send(caution="blades", who=WHO), 422, "caution")
-    assert send(caution="stored-charge", who=WHO, text="2V").json()["confirmed"][0]["text"] == "2V"
+    assert send(caution="stored-charge", who=WHO, text="2V").json()["confirmed"][0]["text"] == "2 V"
 
 
 def test_a_reading_can_be_taken_back(client: TestClient) -> None:

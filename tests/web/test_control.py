@@ -195,7 +195,7 @@ def test_the_old_humming_control_is_a_design_of_its_job_and_can_stand_again(clie
     rows = {(r["step"], r["quantity"]): r for r in found["frame"]["proofs"]}
     assert rows[1, "symmetry_deg"]["verdict"] == "fail"
     assert "worn diac" in rows[1, "symmetry_deg"]["words"]
-    assert found["frame"]["waits_kind"] == "prove"
+    assert found["frame"]["waits_kind"] == "fault"
     assert [line["stands"] for line in found["designs"]] == [False, True]
     undone = client.post(f"/api/jobs/{BUNK}/undo", json={"who": WHO}).json()
     assert undone["design"]["method"] == "series-capacitor"

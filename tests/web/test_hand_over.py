@@ -57,7 +57,7 @@ def test_every_edit_of_a_job_can_be_undone_and_redone(client: TestClient) -> Non
         assert client.post("/api/jobs/1/undo", json={"who": WHO}).status_code == 200
     assert labels == [
         "input watts", "the bank", "the wanted speeds", "what the search works with", "the acceptance profile",
-        "supply volts", "rated watts",
+        "supply volts", "rated watts, VA or hp",
     ]  # fmt: skip
     back = page(client)
     for what in ("frame", "printed", "profile", "sizing", "supply_volts_text", "design"):
@@ -420,14 +420,17 @@ def test_ohms_in_a_file_say_how_warm_they_were(client: TestClient) -> None:
 def test_the_bench_finds_and_counts_on_the_server(client: TestClient) -> None:
     found = client.get("/api/jobs", params={"find": "CT-16-0397"}).json()
     assert [c["name"] for c in found["cards"]] == ["Reading room"]
-    assert found["counts"] == {"prove": 1}
+    assert found["counts"] == {"fault": 1}
     assert client.get("/api/jobs", params={"find": "R. Fell room"}).json()["counts"] == {
         "size": 1,
-        "prove": 2,
+        "prove": 1,
+        "fault": 1,
     }
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "prove"}).json()["cards"]] == [
-        "Reading room",
-        "Drying room",
+        "Drying room"
+    ]
+    assert [c["name"] for c in client.get("/api/jobs", params={"kind": "fault"}).json()["cards"]] == [
+        "Reading room"
     ]
     assert client.get("/api/jobs", params={"find": "%"}).json()["cards"] == []
     # A card follows its job.

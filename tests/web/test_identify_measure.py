@@ -190,21 +190,35 @@ def test_the_weak_block_its_history_and_the_spare(client: TestClient) -> None:
 
 def test_a_section_is_read_only_after_it_was_emptied(client: TestClient) -> None:
     block = {
-        "sections": [{"name": "run", "lead_a": "m", "lead_b": "x", "rated": "2u5"}],
+        "sections": [
+            {"name": "run", "lead_a": "m", "lead_b": "x", "rated": "2u5"},
+            {"name": "A", "lead_a": "m", "lead_b": "1", "rated": "2u7"},
+        ],
         "motor_lead": "m",
         "auxiliary_lead": "x",
+        "steps": [{"name": "1", "line": "1"}],
     }
     assert find(client, 1, block=block).status_code == 200
-    refused(take(client, 1, "section_f:run", "2u4"), 403)
-    body = {"caution": "stored-charge:run", "who": "R. Fell", "text": "60V"}
+    # The run section is the run capacitor, which was emptied for the ohms: one part is asked for once.
+    keys = [c["key"] for c in page(client)["frame"]["cautions"]]
+    assert "stored-charge" in keys
+    assert "stored-charge:run" not in keys
+    gates = {w["quantity"]: w["gated_by"] for w in page(client)["sheet_readings"]}
+    assert gates["section_f:run"] is None
+    assert gates["section_f:A"] == "stored-charge:A"
+    refused(take(client, 1, "section_f:A", "2u4"), 403)
+    body = {"caution": "stored-charge:A", "who": "R. Fell", "text": "60V"}
     refused(client.post("/api/jobs/1/confirmations", json=body), 422)
-    assert client.post("/api/jobs/1/confirmations", json={**body, "text": "2V"}).status_code == 201
-    for text, verdict in (("2u4", "watch"), ("open", "open"), ("short", "short"), ("2u48", "good")):
+    assert client.post("/api/jobs/1/confirmations", json={**body, "text": "2"}).status_code == 201
+    assert page(client)["confirmed"][0]["text"] == "2 V"
+    for text, verdict in (("2u68", "good"), ("open", "open"), ("short", "short"), ("2u58", "watch")):
         standing = {w["quantity"]: w["reading_id"] for w in page(client)["sheet_readings"]}
-        answer = take(client, 1, "section_f:run", text, supersedes=standing["section_f:run"])
+        answer = take(client, 1, "section_f:A", text, supersedes=standing["section_f:A"])
         assert answer.status_code == 201
-        (shown,) = client.get("/api/jobs/1/capacitors").json()["sections"]
+        shown = client.get("/api/jobs/1/capacitors").json()["sections"][1]
         assert shown["verdict"] == verdict, text
+    # What a meter cannot show is no finding of an open section.
+    refused(take(client, 1, "section_f:A", "OL", supersedes=standing["section_f:A"]), 422)
 
 
 @pytest.mark.parametrize(

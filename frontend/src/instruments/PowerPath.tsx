@@ -44,7 +44,11 @@ function spoken(path: Path | undefined, frame: Frame): string {
 }
 
 function Unknown({ frame }: { frame: Frame }) {
-  const text = frame.refused ? `Refused: ${frame.refused}.` : `The power path appears once Fenwit knows ${frame.missing.map((m) => m.text).join(', ')}.`;
+  const text = frame.refused
+    ? `Refused: ${frame.refused}.`
+    : frame.unsized
+      ? `May be regulated by ${frame.unsized}: suits, but is not sized here yet. What is found out of the fan is kept.`
+      : `The power path appears once Fenwit knows ${frame.missing.map((m) => m.text).join(', ')}.`;
   return (
     <div className="h-full">
       <div className="mb-3 grid grid-cols-[17fr_24fr_29fr_14.6fr_15.4fr] text-body font-semibold">

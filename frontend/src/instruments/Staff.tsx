@@ -116,6 +116,14 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           frame.marks.map((mark) => (
             <MarkDrawing key={mark.step} mark={mark} y={y} labelY={labels.get(mark.step) ?? 0} on={mark.step === selected} notch={!aim} />
           ))}
+        {/* What was read stands above every band and line. */}
+        {full !== null &&
+          frame.marks.map(
+            (mark) =>
+              mark.measured_rpm !== null && (
+                <VerdictSign key={mark.step} x={(LANES[mark.step % 2] ?? 106) + 5.5} y={y(mark.measured_rpm)} verdict={mark.measured_verdict} />
+              ),
+          )}
         <text className="text-note" x={4} y={height - 12} opacity={0.75}>
           ▸ wanted ▮ expected ● read
         </text>
@@ -215,6 +223,7 @@ function spoken(mark: Mark): string {
   if (mark.wanted_rpm !== null) parts.push(`wanted ${Math.round(mark.wanted_rpm)} rpm`);
   if (mark.predicted) parts.push(`expected ${mark.predicted.number} ${mark.predicted.unit}`);
   if (mark.measured_rpm !== null) parts.push(`read ${mark.measured_rpm} rpm, ${mark.measured_verdict ?? ''}`);
+  if (mark.doubt_text) parts.push(mark.doubt_text);
   if (mark.verdict !== 'ok') parts.push(mark.verdict, ...mark.reasons);
   return parts.join(', ');
 }
@@ -239,7 +248,11 @@ function MarkDrawing({ mark, y, labelY, on, notch }: { mark: Mark; y: Scale; lab
           strokeWidth={on ? 1.5 : 1}
         />
       )}
-      {mark.measured_rpm !== null && <VerdictSign x={lane + 5.5} y={y(mark.measured_rpm)} verdict={mark.measured_verdict} />}
+      {mark.doubt_text && (
+        <text className="on-paper text-note" x={218} y={labelY + 14} textAnchor="end" style={{ fill: 'var(--color-caution)' }}>
+          △ {mark.doubt_text}
+        </text>
+      )}
     </g>
   );
 }

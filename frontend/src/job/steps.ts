@@ -24,19 +24,20 @@ export function useSaveSteps() {
   const save = useEdits(jobId, onClash);
   const pending = usePending(jobId, '/steps')?.wanted as Wanted | undefined;
   return useCallback(
-    async (change: (now: Wanted) => Wanted): Promise<Problem | null> => {
+    async (change: ((now: Wanted) => Wanted) | { even: number }): Promise<Problem | null> => {
       if (pending && pending.length !== wanted_rpm.length) return WAITS;
-      const wanted = change(pending ?? wanted_rpm);
+      const even = 'even' in change ? change.even : null;
+      const wanted = 'even' in change ? [] : change(pending ?? wanted_rpm);
       return save({
         kind: 'job',
         method: 'PUT',
         path: `/api/jobs/${jobId}/steps`,
-        body: { wanted, who },
+        body: even === null ? { wanted, who } : { even, who },
         versionField: 'version',
         from: version,
         replaces: { wanted_rpm },
         what: 'The wanted speeds',
-        mine: `${wanted.map((w) => (typeof w === 'number' ? Math.round(w) : w)).join(', ')} rpm`,
+        mine: even !== null ? `${even} even steps` : `${wanted.map((w) => (typeof w === 'number' ? Math.round(w) : w)).join(', ')} rpm`,
       });
     },
     [jobId, pending, save, version, wanted_rpm, who],

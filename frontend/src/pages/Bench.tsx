@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { isProblem, jobKey, OFFLINE, problemOf, Refusal, useCards, type JobPageData, type Schemas } from '../api/client';
 import { SmallStaff } from '../instruments/SmallStaff';
+import { pathOf } from '../job/spot';
 import { Keys } from '../ui/Keys';
 import { useTheme } from '../ui/theme';
 import { useKeys } from '../ui/useKeys';
@@ -16,7 +17,9 @@ const FILTERS: [string, string][] = [
   ['aim', 'to be aimed'],
   ['size', 'to be sized'],
   ['prove', 'to be proved'],
+  ['fault', 'find out why'],
   ['proved', 'proved'],
+  ['unsized', 'not sized here yet'],
   ['refused', 'refused'],
 ];
 
@@ -130,7 +133,12 @@ export default function Bench() {
         <ul className="flex flex-wrap gap-x-6 gap-y-8">
           {shown.map((card) => (
             <li key={card.id} className="w-[150px]">
-              <Link to={`/jobs/${card.id}`} className="block pl-2" aria-label={spoken(card)}>
+              <Link
+                to={card.spot ? pathOf(card.id, card.spot) : `/jobs/${card.id}`}
+                state={card.spot?.field ? { at: card.spot.field } : null}
+                className="block pl-2"
+                aria-label={spoken(card)}
+              >
                 <SmallStaff card={card} height={tall ? 450 : 260} />
                 <span className="mt-3 block text-lead font-bold break-words">{card.name}</span>
                 <span className="quiet block text-body">{card.place || ' '}</span>
@@ -203,7 +211,7 @@ function Filter({ on, onClick, text, count }: { on: boolean; onClick: () => void
   );
 }
 
-const urgent = (card: Card) => card.refused || card.marks.some((m) => m.measured_verdict === 'fail') || card.waits_for.includes('find out why');
+const urgent = (card: Card) => card.waits_kind === 'refused' || card.waits_kind === 'fault';
 
 function spoken(card: Card): string {
   const marks = card.marks.map((m) => `step ${m.step} ${m.share_text}${m.measured_verdict ? ` ${m.measured_verdict}` : ''}`);

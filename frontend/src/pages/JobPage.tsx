@@ -6,6 +6,7 @@ import { unlessKept } from '../api/save';
 import { PowerPath } from '../instruments/PowerPath';
 import { Staff } from '../instruments/Staff';
 import { JobContext, useJobInHand, type JobInHand } from '../job/context';
+import { useGo, useLanding } from '../job/spot';
 import { useSaveSteps } from '../job/steps';
 import { Boundary } from '../ui/Boundary';
 import { Conflict, type Clash } from '../ui/Conflict';
@@ -13,7 +14,7 @@ import { Keys } from '../ui/Keys';
 import { Numbers } from '../ui/Numbers';
 import { useTheme } from '../ui/theme';
 import { useKeys } from '../ui/useKeys';
-import { clock } from '../ui/when';
+import { clock, when } from '../ui/when';
 import { useWho, WhoField } from '../ui/who';
 import { NotThere } from './NotThere';
 
@@ -31,8 +32,10 @@ const EMPTY_FRAME = {
   refused: '',
   suitability: [],
   cautions: [],
+  unsized: '',
   waits_for: '',
-  waits_kind: '',
+  waits_kind: 'identify',
+  next: null,
   proved: false,
   synchronous_rpm: null,
   top_rpm: null,
@@ -78,6 +81,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const navigate = useNavigate();
   const { who } = useWho();
   const jobId = page.job.id;
+  useLanding();
   const [draft, setDraft] = useState<Draft | null>(null);
   const [clash, setClash] = useState<Clash | null>(null);
   const [keys, setKeys] = useState(false);
@@ -142,18 +146,33 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const Stage = STAGES[here];
   return (
     <JobContext value={inHand}>
-      <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)]">
-        <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5 max-[1100px]:gap-3 max-[1100px]:px-3">
+      <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)] short:h-auto short:min-h-full short:grid-rows-[auto_auto_auto]">
+        <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5 max-[1100px]:gap-3 max-[1100px]:px-3 short:flex-wrap short:gap-y-0">
           <Link to="/" className="mono text-title font-bold text-copper" aria-label="fenwit, to the Bench">
             fenwit
           </Link>
-          <h1 className="max-w-[34%] shrink-0 truncate text-title font-bold">{page.fan.name}</h1>
-          <p className="quiet min-w-0 flex-1 truncate text-body">
-            {[page.fan.place, `${page.supply_volts_text} ${page.supply_hertz_text}`, page.kind_name, page.fan.poles ? `${page.fan.poles} poles` : '']
+          <nav aria-label="Rooms" className="flex shrink-0 gap-2 text-body">
+            <Link to="/" className="link-button inline-flex items-center">
+              Bench
+            </Link>
+            <Link to="/shelf" className="link-button inline-flex items-center">
+              Shelf
+            </Link>
+          </nav>
+          <h1 className="max-w-[30%] min-w-0 truncate text-title font-bold max-[900px]:max-w-none max-[900px]:flex-1" title={page.fan.name}>
+            {page.fan.name}
+          </h1>
+          <p className="quiet min-w-0 flex-1 truncate text-body max-[900px]:hidden">
+            {[
+              page.fan.place,
+              [page.supply_volts_text, page.supply_hertz_text].filter(Boolean).join(' '),
+              page.kind_name,
+              page.fan.poles ? `${page.fan.poles} poles` : '',
+            ]
               .filter(Boolean)
               .join(' · ')}
           </p>
-          <div className="ml-auto flex shrink-0 items-center gap-4 text-body max-[1100px]:gap-2">
+          <div className="ml-auto flex shrink-0 items-center gap-4 text-body max-[1100px]:gap-2 short:flex-wrap">
             <WhoField />
             <Saved page={page} away={away} />
             <button
@@ -182,14 +201,14 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             </button>
           </div>
         </header>
-        <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3">
+        <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3 short:sticky short:top-0 short:h-[min(100vh,560px)] short:min-h-[360px]">
           <AimedStaff aiming={here === 'aim' || here === 'size'} onDropped={setDropped} />
         </aside>
         <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
           <PowerPath frame={frame} selected={selected} />
         </div>
         <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
-          <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:gap-3">
+          <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:gap-x-3 short:flex-wrap">
             {page.stages.map((s) => (
               <Link
                 key={s.key}
@@ -204,7 +223,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
                 <span className="sr-only">, {s.state}</span>
               </Link>
             ))}
-            {frame.waits_for && !frame.refused && <p className="quiet ml-auto min-w-0 self-center truncate text-body">next: {frame.waits_for}</p>}
+            <NextStep page={page} frame={frame} />
           </nav>
           <Waiting jobId={jobId} />
           {problem && (
@@ -212,7 +231,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
             </p>
           )}
-          <main id="stage" className="min-h-0 flex-1 overflow-auto py-3">
+          <main id="stage" className="min-h-0 flex-1 overflow-auto py-3 short:overflow-visible">
             <Boundary key={here} what={page.stages.find((s) => s.key === here)?.name ?? 'This stage'}>
               <Suspense fallback={<p className="quiet">Fetching this stage…</p>}>
                 <Stage />
@@ -225,6 +244,25 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         <Keys open={keys} onOpenChange={setKeys} />
       </div>
     </JobContext>
+  );
+}
+
+/** What the job waits for, pressed: it leads to the very field. */
+function NextStep({ page, frame }: { page: JobPageData; frame: Frame }) {
+  const go = useGo(page.job.id);
+  const next = frame.next;
+  if (!next) return null;
+  const signed = frame.proved ? page.handovers.find((h) => !h.imported && h.revision !== null) : undefined;
+  if (signed) return <p className="quiet ml-auto min-w-0 self-center truncate text-body">signed {when(signed.at)}</p>;
+  return (
+    <button
+      type="button"
+      className="ml-auto h-11 min-w-0 cursor-pointer truncate text-body font-semibold text-copper underline decoration-1 underline-offset-3"
+      title={next.text}
+      onClick={() => void go(next.spot)}
+    >
+      {frame.proved ? 'next: sign it' : `next: ${next.text}`}
+    </button>
   );
 }
 

@@ -1,14 +1,15 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
-import { useState, type FormEvent } from 'react';
+import type { FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { answer, api, jobKey, problemOf } from '../api/client';
+import { useTyped } from '../ui/typed';
 
 const EMPTY = { name: '', place: '', wish: '', supply_voltage: '230V', supply_frequency: '50Hz' };
 
 /** A new fan in hand: its name, where it hangs, what is wanted, and the supply. */
 export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
-  const [job, setJob] = useState(EMPTY);
+  const [job, setJob, clear] = useTyped('new job', EMPTY);
   const client = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
@@ -16,7 +17,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
     onSuccess: (page) => {
       client.setQueryData(jobKey(page.job.id), page);
       void client.invalidateQueries({ queryKey: ['cards'] });
-      setJob(EMPTY);
+      clear();
       onOpenChange(false);
       void navigate(`/jobs/${page.job.id}/identify`);
     },

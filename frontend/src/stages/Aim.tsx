@@ -4,6 +4,7 @@ import type { Frame, Problem } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
+import { useTyped } from '../ui/typed';
 import { ValueField } from '../ui/ValueField';
 import { Pick } from '../ui/Pick';
 import { useWho } from '../ui/who';
@@ -17,14 +18,15 @@ type Method = NonNullable<Frame['method']>;
 /** The wanted steps: typed here, or dragged on the staff. */
 export default function Aim() {
   const { page, frame, selected, onSelect, onClash } = useJobInHand();
+  const wanted = page.job.wanted_rpm;
   const { who } = useWho();
   const saveJob = useEdits(page.job.id, onClash);
   const save = useSaveSteps();
-  const [typed, setTyped] = useState('');
+  const [typed, setTyped, clear] = useTyped(`${page.job.id} new step`, '');
+  const [count, setCount] = useState(wanted.length >= 2 ? wanted.length : 4);
   // The first look at a method solves the fan anew, which may take a moment.
   const [solving, setSolving] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const wanted = page.job.wanted_rpm;
   if (!frame.full) {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
@@ -52,7 +54,7 @@ export default function Aim() {
   const add = async () => {
     const refused = unlessKept(await save((now) => [...now, typed.trim()]));
     setProblem(refused);
-    if (!refused) setTyped('');
+    if (!refused) clear();
   };
   return (
     <div>
@@ -123,6 +125,7 @@ export default function Aim() {
         <label className="block w-44">
           <span className="quiet block text-note">new step, rpm or %</span>
           <input
+            id="aim-new"
             className="input mono"
             value={typed}
             disabled={wanted.length >= MOST}
@@ -137,11 +140,21 @@ export default function Aim() {
         <button type="button" className="button" disabled={typed.trim() === '' || wanted.length >= MOST} onClick={() => void add()}>
           Add step
         </button>
-        {wanted.length === 0 && (
-          <button type="button" className="button" onClick={() => void save(() => ['40 %', '60 %', '80 %', '100 %']).then((p) => setProblem(unlessKept(p)))}>
-            Four even steps
+        <div className="flex items-end gap-2">
+          <label className="block">
+            <span className="quiet block text-note">or even ones</span>
+            <select className="input w-14!" aria-label="how many even steps" value={count} onChange={(e) => setCount(Number(e.target.value))}>
+              {Array.from({ length: MOST - 1 }, (_, i) => (
+                <option key={i} value={i + 2}>
+                  {i + 2}
+                </option>
+              ))}
+            </select>
+          </label>
+          <button type="button" className="button" onClick={() => void save({ even: count }).then((p) => setProblem(unlessKept(p)))}>
+            {wanted.length > 0 ? 'even steps instead' : 'even steps'}
           </button>
-        )}
+        </div>
         {problem && (
           <p role="alert" className="text-copper">
             {problem.detail}

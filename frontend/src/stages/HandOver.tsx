@@ -3,7 +3,8 @@ import { Link } from 'react-router';
 import { api, problemOf, useSave, useTakePage, type JobPageData, type Problem } from '../api/client';
 import { useJobInHand } from '../job/context';
 import { ImportFile } from '../ui/ImportFile';
-import { when } from '../ui/when';
+import { useTyped } from '../ui/typed';
+import { day, when } from '../ui/when';
 import { filesOf } from '../methods';
 import { useWho } from '../ui/who';
 
@@ -116,8 +117,8 @@ function FileLink({ to, text, inside }: { to: string; text: string; inside?: boo
 
 function Sign({ page, standing }: { page: JobPageData } & { standing: string }) {
   const { who, setWho } = useWho();
-  const [note, setNote] = useState('');
-  const [recheck, setRecheck] = useState('');
+  const [note, setNote, clearNote] = useTyped(`${page.job.id} hand-over note`, '');
+  const [recheck, setRecheck, clearRecheck] = useTyped(`${page.job.id} re-check`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
   const jobId = page.job.id;
   const sign = useSave(jobId, () =>
@@ -131,7 +132,8 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
     sign.mutate(undefined, {
       onSuccess: () => {
         setProblem(null);
-        setNote('');
+        clearNote();
+        clearRecheck();
       },
       onError: (error) => setProblem(problemOf(error)),
     });
@@ -144,7 +146,7 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
           {page.handovers.map((h) => (
             <li key={h.id} className="row-line py-1">
               {h.imported ? '○' : '●'} {h.who}, {when(h.at)}
-              {h.recheck_on && `; re-check ${h.recheck_on}`}
+              {h.recheck_on && `; re-check ${day(h.recheck_on)}`}
               {h.revision !== null && (
                 <span className="quiet">
                   {' '}
@@ -163,10 +165,10 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
       <div className="grid grid-cols-2 gap-x-5 gap-y-1">
         <label className="block">
           <span className="quiet block text-note">handed over by</span>
-          <input className="input" value={who} maxLength={120} onChange={(e) => setWho(e.target.value)} aria-invalid={problem?.field === 'who'} />
+          <input id="sign" className="input" value={who} maxLength={120} onChange={(e) => setWho(e.target.value)} aria-invalid={problem?.field === 'who'} />
         </label>
         <label className="block">
-          <span className="quiet block text-note">re-check on</span>
+          <span className="quiet block text-note">re-check on{recheck && `: ${day(recheck)}`}</span>
           <input
             className="input mono"
             type="date"

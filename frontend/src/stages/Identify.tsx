@@ -4,6 +4,7 @@ import { useSearchParams } from 'react-router';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import { useJobInHand } from '../job/context';
+import { fieldId } from '../job/spot';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { useWho } from '../ui/who';
@@ -136,10 +137,20 @@ function Plate() {
         <h2 className="heading mt-3 mb-1">Nameplate and supply</h2>
         <div className="grid grid-cols-3 gap-x-6 gap-y-1">
           {page.printed.map((p) => (
-            <ValueField key={p.field} label={p.label} text={p.text} hint={p.hint} onCommit={(typed) => save({ [p.field]: typed })} />
+            <ValueField
+              key={p.field}
+              label={p.label}
+              text={p.text}
+              hint={p.hint}
+              note={p.note}
+              inputId={fieldId(`fan:${p.field}`)}
+              onCommit={(typed) => save({ [p.field]: typed })}
+            />
           ))}
           <ValueField label="supply volts" text={page.supply_volts_text} onCommit={(typed) => saveJob({ supply_voltage: typed })} />
-          <ValueField label="supply hertz" text={page.supply_hertz_text} onCommit={(typed) => saveJob({ supply_frequency: typed })} />
+          {page.supply_hertz_text && (
+            <ValueField label="supply hertz" text={page.supply_hertz_text} onCommit={(typed) => saveJob({ supply_frequency: typed })} />
+          )}
         </div>
       </section>
       <section aria-label="Motor kind and suitability">
@@ -147,7 +158,11 @@ function Plate() {
           motor kind
         </span>
         <Select.Root value={fan.motor_kind ?? ''} onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}>
-          <Select.Trigger aria-labelledby="kind-label" className="input flex items-center justify-between text-left font-semibold">
+          <Select.Trigger
+            id={fieldId('fan:motor_kind')}
+            aria-labelledby="kind-label"
+            className="input flex items-center justify-between text-left font-semibold"
+          >
             <Select.Value placeholder="pick the kind of motor" />
             <Select.Icon>▾</Select.Icon>
           </Select.Trigger>
@@ -177,7 +192,7 @@ function Plate() {
           <>
             <h2 className="heading mt-4 mb-1">May its speed be regulated?</h2>
             <ul>
-              {(found.data?.suited ?? frame.suitability.map((s) => ({ ...s, computed: [], overridden: false }))).map((s) => (
+              {(found.data?.suited ?? frame.suitability.map((s) => ({ ...s, computed: [], overridden: false, sized_here: true }))).map((s) => (
                 <li key={s.method} className="row-line grid grid-cols-[22px_150px_1fr] items-baseline py-1.5 text-body">
                   <span aria-hidden="true" className={s.answer === 'refused' ? 'text-copper' : ''}>
                     {SIGN[s.answer]}
@@ -186,6 +201,7 @@ function Plate() {
                   <span>
                     <span className={s.answer === 'refused' ? 'font-semibold text-copper' : 'font-semibold'}>
                       {ANSWER[s.answer]}
+                      {s.answer !== 'refused' && !s.sized_here && <span className="quiet block font-normal">not sized here yet</span>}
                       {s.never ? ', no exception' : ''}:
                     </span>{' '}
                     <span className="quiet">{s.reason}</span>

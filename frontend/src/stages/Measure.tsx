@@ -1,7 +1,8 @@
 import { Popover, Tabs } from 'radix-ui';
-import { problemOf, useStudy, type Problem, type Schemas } from '../api/client';
+import { problemOf, useInstruments, useStudy, type Problem, type Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
 import { useJobInHand } from '../job/context';
+import { fieldId, useGo } from '../job/spot';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { Why } from '../ui/Why';
@@ -26,13 +27,14 @@ export default function Measure() {
   const jobId = page.job.id;
   const [meter, setMeter] = useMeter();
   const study = useStudy(page, selected);
+  const go = useGo(jobId);
   const save = useEdits(jobId, onClash);
 
-  const take = (asked: Wanted, text: string, run: number | null = null, aside = false): Promise<Problem | null> =>
+  const take = (asked: Wanted, text: string, run: number | null = null, aside = false, by: number | null = meter): Promise<Problem | null> =>
     save(
       readingEdit(jobId, asked.label, text, asked.quantity, null, who, asked.reading_id, {
         ...(run === null ? {} : { run }),
-        ...(meter === null ? {} : { instrument: meter }),
+        ...(by === null ? {} : { instrument: by }),
         ...(aside ? { aside } : {}),
       }),
     );
@@ -46,23 +48,15 @@ export default function Measure() {
     ...page.runs.flatMap((r) => r.readings.filter((w) => w.aside).map((w) => ({ w, run: r.id, where: `, ${r.label}` }))),
   ];
 
-  function toNext(after: string) {
-    const open = [...dead, ...live].filter((w) => !w.gated_by || w.text);
-    const at = open.findIndex((w) => w.quantity === after);
-    const next = open[at + 1];
-    if (next) document.getElementById(`reading-${next.quantity}`)?.focus();
-  }
-
   const field = (asked: Wanted) => (
     <ValueField
       key={asked.quantity}
-      inputId={`reading-${asked.quantity}`}
+      inputId={fieldId(`reading:${asked.quantity}`)}
       label={[asked.label, asked.winding && `, ${asked.winding}`, asked.aside ? ', set aside' : asked.uncertainty && ` ${asked.uncertainty}`].join('')}
       text={asked.text}
       hint={asked.hint}
       disabled={asked.gated_by !== null && asked.text === ''}
       onCommit={(text) => take(asked, text)}
-      onEnter={() => toNext(asked.quantity)}
     />
   );
 
@@ -106,9 +100,11 @@ export default function Measure() {
           <>
             <h2 className="heading mb-1">What the model says of them</h2>
             <p className="quiet">
-              {frame.missing.length > 0
-                ? `Still needed: ${frame.missing.map((m) => m.text).join(', ')}.`
-                : 'Amps, watts and ohms tell how big this motor is; each one narrows the bands.'}
+              {frame.unsized
+                ? `${frame.unsized} suits this motor; nothing of that is computed here yet. Readings are kept.`
+                : frame.missing.length > 0
+                  ? `Still needed: ${frame.missing.map((m) => m.text).join(', ')}.`
+                  : 'Amps, watts and ohms tell how big this motor is; each one narrows the bands.'}
             </p>
           </>
         ) : (
@@ -127,6 +123,12 @@ export default function Measure() {
             <Tabs.Content value="read" tabIndex={-1}>
               <Checks
                 rows={shown.checks}
+                onGo={(c) => void go(c.spot)}
+                meterOf={(c) => wantedOf(c)?.w}
+                onMeter={(c, id) => {
+                  const found = wantedOf(c);
+                  if (found) void take(found.w, found.w.text, found.run, found.w.aside, id);
+                }}
                 onAside={(c) => {
                   const found = wantedOf(c);
                   if (found) void take(found.w, found.w.text, found.run, true);
@@ -168,13 +170,29 @@ export default function Measure() {
             <h2 className="heading">Worth reading next</h2>
             <ol>
               {shown.next.map((n) => (
-                <li key={n.words} className="row-line grid grid-cols-[minmax(0,1fr)_auto] gap-4 py-1.5">
-                  <span>{n.words[0]?.toUpperCase() + n.words.slice(1)}</span>
-                  <span className="mono text-body">{n.gives}</span>
+                <li key={n.words} className="row-line">
+                  <button
+                    type="button"
+                    className="grid min-h-10 w-full cursor-pointer grid-cols-[minmax(0,1fr)_auto] items-center gap-x-4 py-1.5 text-left hover:bg-shade"
+                    onClick={() => void go(n.spot)}
+                  >
+                    <span className="underline decoration-1 underline-offset-3">{n.words[0]?.toUpperCase() + n.words.slice(1)}</span>
+                    <span className="mono text-note">{n.gives}</span>
+                  </button>
                 </li>
               ))}
             </ol>
           </div>
+        )}
+        {shown?.enough_text && (
+          <p className="mt-2">
+            {shown.enough_text}{' '}
+            {frame.next && frame.next.spot.stage !== 'measure' && (
+              <button type="button" className="link-button font-semibold" onClick={() => frame.next && void go(frame.next.spot)}>
+                Go on: {frame.next.text}
+              </button>
+            )}
+          </p>
         )}
         {shown?.fit_text && (
           <p className={shown.fits ? 'quiet' : 'text-copper'} role="status">
@@ -202,7 +220,17 @@ export default function Measure() {
   );
 }
 
-function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check) => void }) {
+interface ChecksProps {
+  rows: readonly Check[];
+  onAside: (c: Check) => void;
+  onGo: (c: Check) => void;
+  /** The reading behind a row; none where the nameplate says it. */
+  meterOf: (c: Check) => Wanted | undefined;
+  onMeter: (c: Check, instrument: number | null) => void;
+}
+
+function Checks({ rows, onAside, onGo, meterOf, onMeter }: ChecksProps) {
+  const meters = useInstruments().data ?? [];
   return (
     <table className="w-full text-body">
       <thead className="quiet text-left text-note">
@@ -219,12 +247,32 @@ function Checks({ rows, onAside }: { rows: readonly Check[]; onAside: (c: Check)
             <td className="py-1">
               {c.label}
               {c.run !== null && <span className="quiet">, {c.where}</span>}
+              {meters.length > 0 && meterOf(c)?.text && (
+                <select
+                  className="quiet ml-2 max-w-36 cursor-pointer bg-transparent text-note"
+                  aria-label={`${c.label}, read with`}
+                  value={meterOf(c)?.instrument_id ?? ''}
+                  onChange={(e) => onMeter(c, e.target.value ? Number(e.target.value) : null)}
+                >
+                  <option value="">ordinary meter</option>
+                  {meters.map((m) => (
+                    <option key={m.id} value={m.id}>
+                      {m.name}
+                    </option>
+                  ))}
+                </select>
+              )}
               {c.odd && (
                 <span className="block text-note text-copper">
                   does not fit the rest: {c.cause}{' '}
-                  <button type="button" className="link-button text-ink" onClick={() => onAside(c)}>
-                    set it aside
-                  </button>
+                  <button type="button" className="link-button text-ink" onClick={() => onGo(c)}>
+                    {c.spot.stage === 'identify' ? 'to the nameplate' : 'read it again'}
+                  </button>{' '}
+                  {c.spot.stage === 'measure' && (
+                    <button type="button" className="link-button text-ink" onClick={() => onAside(c)}>
+                      set it aside
+                    </button>
+                  )}
                 </span>
               )}
             </td>

@@ -1,8 +1,10 @@
-import { Suspense, useEffect, useRef, type ReactNode } from 'react';
+import { Fragment, Suspense, useEffect, useRef, type ReactNode } from 'react';
+import { useLocation } from 'react-router';
 import type { JobPageData, Problem, Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
 import { VerdictWord } from '../instruments/VerdictSign';
 import { useJobInHand } from '../job/context';
+import type { Landing } from '../job/spot';
 import { Cautions } from '../ui/Cautions';
 import { ValueField } from '../ui/ValueField';
 import { when } from '../ui/when';
@@ -20,6 +22,7 @@ export default function Prove() {
   const design = page.design;
   const filed = page.filed_under;
   const first = useRef(true);
+  const landing = Boolean((useLocation().state as Landing | null)?.at);
   // What only a scope shows is asked for at the step in hand.
   const rows = frame.proofs.filter((r) => !r.captured || r.verdict !== null || r.step === selected);
   const save = useEdits(jobId, onClash);
@@ -27,9 +30,10 @@ export default function Prove() {
   useEffect(() => {
     if (!first.current || page.prove_gated_by) return;
     first.current = false;
+    if (landing) return;
     const open = rows.find((r) => !r.verdict && !r.captured);
     if (open) focus(open);
-  }, [page.prove_gated_by, rows]);
+  }, [landing, page.prove_gated_by, rows]);
 
   if (!design) return <p className="quiet">Proving starts once a regulator is chosen in Size.</p>;
 
@@ -38,7 +42,7 @@ export default function Prove() {
   const newest = (row: Row) => page.readings.findLast((r) => r.design_id === filed && r.step === row.step && r.quantity === row.quantity) ?? null;
 
   const take = (row: Row, text: string): Promise<Problem | null> =>
-    save(readingEdit(jobId, `step ${row.step}, ${row.name},`, withUnit(text, row.unit), row.quantity, row.step, who, newest(row)?.id ?? null));
+    save(readingEdit(jobId, `step ${row.step}, ${row.name},`, text, row.quantity, row.step, who, newest(row)?.id ?? null));
 
   function toNext(row: Row) {
     const at = rows.findIndex((r) => r.step === row.step && r.quantity === row.quantity);
@@ -51,6 +55,9 @@ export default function Prove() {
 
   const steps = [...new Set(rows.map((r) => r.step))];
   const failed = rows.filter((r) => r.verdict === 'fail' || r.verdict === 'near');
+  // Of one step the speed says most; what else is off with it is the same fault seen again.
+  const told = (row: Row) =>
+    failed.includes(row) && (row.quantity === 'speed_rpm' || !failed.some((f) => f.step === row.step && f.quantity === 'speed_rpm')) ? row.words : '';
   return (
     <div>
       <Cautions stage="prove" part="first" />
@@ -65,28 +72,15 @@ export default function Prove() {
         )}
         <p className="ml-auto">{frame.proof_summary}</p>
       </div>
-      {failed.length > 0 && (
-        <section aria-label="What the verdicts mean" className="mt-1 border-l-4 border-copper pl-3">
-          <ul className="space-y-1">
-            {failed
-              .filter((r) => r.quantity === 'speed_rpm' || !failed.some((f) => f.step === r.step && f.quantity === 'speed_rpm'))
-              .map((r) => (
-                <li key={`${r.step}-${r.quantity}`} className={r.verdict === 'fail' ? 'text-copper' : ''}>
-                  {r.words}
-                </li>
-              ))}
-          </ul>
-        </section>
-      )}
       <table className="mt-1 w-full">
         <thead className="quiet text-left text-note">
           <tr>
-            <th className="w-24 font-normal">step</th>
-            <th className="w-32 font-normal">quantity</th>
-            <th className="w-36 text-right font-normal">expected</th>
-            <th className="w-44 pl-8 font-normal">read, then Enter</th>
-            <th className="w-28 pl-4 font-normal">verdict</th>
-            <th className="font-normal" />
+            <th className="w-24 font-normal max-[900px]:w-14">step</th>
+            <th className="w-32 font-normal max-[900px]:w-24">quantity</th>
+            <th className="w-36 text-right font-normal max-[900px]:w-32">expected</th>
+            <th className="w-44 pl-8 font-normal max-[900px]:w-36 max-[900px]:pl-4">read, then Enter</th>
+            <th className="w-28 pl-4 font-normal max-[900px]:w-20">verdict</th>
+            <th className="font-normal">who, when</th>
           </tr>
         </thead>
         <tbody>
@@ -94,41 +88,47 @@ export default function Prove() {
             rows
               .filter((r) => r.step === step)
               .map((row, i) => (
-                <tr
-                  key={`${row.step}-${row.quantity}`}
-                  className={`${i === 0 ? 'border-t border-ink/60' : 'row-line'} ${step === selected ? 'bg-shade/50' : ''}`}
-                  onFocus={() => onSelect(step)}
-                >
-                  <td className={`pl-2 text-title font-bold ${step === selected ? 'text-copper' : ''}`}>
-                    {i === 0 ? step : ''}
-                    <span className="quiet ml-2 text-note font-normal">{i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}</span>
-                  </td>
-                  <td>{row.name}</td>
-                  <td className="mono text-right">
-                    <Explained row={row}>
-                      {row.expected}
-                      {row.unit === '°' ? '' : ' '}
-                      {row.unit}
-                    </Explained>
-                  </td>
-                  <td className="py-0.5 pl-8">
-                    <div className="[&_label]:sr-only">
-                      <ValueField
-                        inputId={`proof-${row.step}-${row.quantity}`}
-                        label={`step ${row.step}, ${row.name}, ${row.unit}`}
-                        text={row.reading ? `${row.reading}${row.unit === '°' ? '' : ' '}${row.unit}` : ''}
-                        hint={row.unit}
-                        disabled={page.prove_gated_by !== null}
-                        onCommit={(text) => take(row, text)}
-                        onEnter={() => toNext(row)}
-                      />
-                    </div>
-                  </td>
-                  <td className="pl-4">
-                    <VerdictWord verdict={row.verdict} />
-                  </td>
-                  <td className="quiet text-note">{corrections(page, filed, row)}</td>
-                </tr>
+                <Fragment key={`${row.step}-${row.quantity}`}>
+                  <tr className={`${i === 0 ? 'border-t border-ink/60' : 'row-line'} ${step === selected ? 'bg-shade/50' : ''}`} onFocus={() => onSelect(step)}>
+                    <td className={`pl-2 text-title font-bold ${step === selected ? 'text-copper' : ''}`}>
+                      {i === 0 ? step : ''}
+                      <span className="quiet ml-2 text-note font-normal">{i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}</span>
+                    </td>
+                    <td>{row.name}</td>
+                    <td className="mono text-right">
+                      <Explained row={row}>
+                        {row.expected}
+                        {row.unit === '°' ? '' : ' '}
+                        {row.unit}
+                      </Explained>
+                    </td>
+                    <td className="py-0.5 pl-8">
+                      <div className="[&_label]:sr-only">
+                        <ValueField
+                          inputId={`proof-${row.step}-${row.quantity}`}
+                          label={`step ${row.step}, ${row.name}, ${row.unit}`}
+                          text={row.reading ? `${row.reading}${row.unit === '°' ? '' : ' '}${row.unit}` : ''}
+                          hint={row.unit}
+                          disabled={page.prove_gated_by !== null}
+                          onCommit={(text) => take(row, text)}
+                          onEnter={() => toNext(row)}
+                        />
+                      </div>
+                    </td>
+                    <td className="pl-4">
+                      <VerdictWord verdict={row.verdict} />
+                    </td>
+                    <td className="quiet text-note">{corrections(page, filed, row)}</td>
+                  </tr>
+                  {told(row) && (
+                    <tr className={step === selected ? 'bg-shade/50' : ''}>
+                      <td />
+                      <td colSpan={5} className={`border-l-4 border-copper py-1 pl-3 text-body ${row.verdict === 'fail' ? 'text-copper' : ''}`}>
+                        {told(row)}
+                      </td>
+                    </tr>
+                  )}
+                </Fragment>
               )),
           )}
         </tbody>
@@ -160,16 +160,11 @@ function focus(row: Row) {
   }
 }
 
-/** A bare number is meant in the unit that stands beside the field. */
-function withUnit(text: string, unit: string): string {
-  return /^[0-9.,]+$/.test(text) ? `${text} ${unit}` : text;
-}
-
 function corrections(page: JobPageData, designId: number | null, row: Row): string {
   const taken = page.readings.filter((r) => r.design_id === designId && r.step === row.step && r.quantity === row.quantity);
   const last = taken[taken.length - 1];
   if (!last || last.value === null) return '';
   const at = when(last.taken_at);
   const before = taken.slice(0, -1).filter((r) => r.value !== null);
-  return [last.who, at, before.length ? `before: ${before.map((r) => r.typed).join(', ')}` : ''].filter(Boolean).join(' · ');
+  return [last.who, at, before.length ? `before: ${before.map((r) => r.said).join(', ')}` : ''].filter(Boolean).join(' · ');
 }

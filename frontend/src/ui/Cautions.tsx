@@ -1,6 +1,8 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type Caution, type JobPageData, type Problem, type StageKey } from '../api/client';
 import { useJobInHand } from '../job/context';
+import { goOn } from '../job/spot';
+import { useTyped } from './typed';
 import { when } from './when';
 import { useWho } from './who';
 
@@ -56,7 +58,7 @@ export function Cautions({
         const by = done.get(c.key);
         return (
           <p key={c.key} className="quiet text-note">
-            ✓ {c.brief}: {by?.who}
+            ✓ <span title={by?.said ? `${by.said} ${by.do ?? ''}` : undefined}>{by?.brief || c.brief}</span>: {by?.who}
             {by?.text ? `, ${by.text}` : ''}, {by && when(by.at)}
           </p>
         );
@@ -67,7 +69,7 @@ export function Cautions({
 
 function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
   const { who, setWho } = useWho();
-  const [text, setText] = useState('');
+  const [text, setText, clear] = useTyped(`${page.job.id} confirm ${caution.key}`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
   const save = useSave(page.job.id, () =>
     api.POST('/api/jobs/{job_id}/confirmations', {
@@ -78,10 +80,18 @@ function Gate({ page, caution }: { page: JobPageData; caution: Caution }) {
   const byReading = caution.confirm === 'reading';
   return (
     <form
+      data-gate=""
       className="hazard-edge border-l-4 border-hazard bg-shade/60 px-3 py-2"
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate(undefined, { onError: (error) => setProblem(problemOf(error)) });
+        const form = event.currentTarget;
+        save.mutate(undefined, {
+          onSuccess: () => {
+            clear();
+            goOn(form);
+          },
+          onError: (error) => setProblem(problemOf(error)),
+        });
       }}
     >
       <p>

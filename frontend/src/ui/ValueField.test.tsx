@@ -3,7 +3,10 @@ import { afterEach, describe, expect, it, vi } from 'vitest';
 import type { Problem } from '../api/client';
 import { ValueField } from './ValueField';
 
-afterEach(cleanup);
+afterEach(() => {
+  cleanup();
+  localStorage.clear();
+});
 
 const refused: Problem = { type: 'input', title: 'No', status: 422, detail: 'is in volts; this field takes ohms', allowed: 'like 260' };
 
@@ -21,6 +24,30 @@ describe('a value field', () => {
     fireEvent.blur(box);
     await waitFor(() => expect(box.value).toBe('260 Ω'));
     expect(keep).toHaveBeenCalledExactlyOnceWith('1k2');
+  });
+
+  it('still has what was typed and not saved when it comes back, and saves it on Enter', async () => {
+    const keep = vi.fn(() => Promise.resolve(null));
+    const first = shown(keep);
+    fireEvent.change(first.box, { target: { value: '26' } });
+    first.unmount();
+    expect(keep).not.toHaveBeenCalled();
+    const { box } = shown(keep);
+    expect(box.value).toBe('26');
+    expect(screen.getByText(/not saved/)).toBeTruthy();
+    fireEvent.keyDown(box, { key: 'Enter' });
+    await waitFor(() => expect(keep).toHaveBeenCalledExactlyOnceWith('26'));
+  });
+
+  it('offers what was probably meant, and takes it at a press', async () => {
+    const slip: Problem = { ...refused, detail: 'reads as 108 A, where about 110 mA is expected', meant: '108 mA' };
+    const keep = vi.fn((text: string) => Promise.resolve(text === '108' ? slip : null));
+    const { box } = shown(keep);
+    fireEvent.change(box, { target: { value: '108' } });
+    fireEvent.keyDown(box, { key: 'Enter' });
+    fireEvent.click(await screen.findByRole('button', { name: '108 mA?' }));
+    await waitFor(() => expect(keep).toHaveBeenLastCalledWith('108 mA'));
+    await waitFor(() => expect(screen.queryByRole('alert')).toBeNull());
   });
 
   it('keeps when it is left, and nothing where nothing changed', async () => {

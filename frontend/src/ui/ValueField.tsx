@@ -1,6 +1,9 @@
-import { useId, useRef, useState, type KeyboardEvent } from 'react';
+import { useContext, useEffect, useId, useRef, useState, type KeyboardEvent } from 'react';
 import type { Problem } from '../api/client';
 import { useOutbox } from '../api/outbox';
+import { JobContext } from '../job/context';
+import { walkOn } from '../job/spot';
+import { typedText, useKeptText } from './typed';
 
 interface Props {
   label: string;
@@ -11,7 +14,7 @@ interface Props {
   disabled?: boolean;
   /** Keep what was typed; resolves to the problem shown beside the field, or null. */
   onCommit: (text: string) => Promise<Problem | null>;
-  /** Called after a commit by Enter that was accepted. */
+  /** Called after a commit by Enter in place of going on to the field that follows. */
   onEnter?: () => void;
   inputId?: string;
   multiline?: boolean;
@@ -19,13 +22,16 @@ interface Props {
   bare?: boolean;
   /** Walks on with an arrow key; returns whether there was somewhere to go. */
   onArrow?: (key: string) => boolean;
+  /** Said under the field while nothing is wrong with it. */
+  note?: string;
 }
 
 /** An input that keeps its text by itself, commits on Enter or when left, and never loses what was typed. */
-export function ValueField({ label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow }: Props) {
+export function ValueField({ label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow, note }: Props) {
   const ownId = useId();
   const id = inputId ?? ownId;
-  const [typed, setTyped] = useState<string | null>(null);
+  const kept = `${window.location.pathname} ${inputId ?? label}`;
+  const [typed, setTyped] = useState<string | null>(() => restored(kept, text));
   const [problem, setProblem] = useState<Problem | null>(null);
   // A ref, since leaving the field must see at once that Enter is saving already.
   const busy = useRef(false);
@@ -35,6 +41,13 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   const keptId = problem?.type === 'kept' ? String(problem.current) : null;
   const sent = keptId !== null && !waiting.some((e) => e.id === keptId);
   const shown = typed ?? text;
+  const refused = problem !== null && problem.type !== 'kept';
+  const saved = useContext(JobContext)?.page.saved_at;
+  const before = useRef(saved);
+  useKeptText(kept, typed);
+
+  // Typed before and saved by now, from another place or after being offline.
+  if (typed !== null && started === null && typed.trim() === text) setTyped(null);
 
   if (sent) {
     setTyped(null);
@@ -42,7 +55,41 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
     setStarted(null);
   }
 
-  async function commit(byEnter: boolean) {
+  useEffect(() => {
+    if (before.current === saved) return;
+    before.current = saved;
+    // What stood against it may be gone with the last save: then it is taken after all, and its message goes.
+    if (refused && typed !== null && document.activeElement?.id !== id) void send(typed, onCommit, false);
+  });
+
+  async function send(value: string, save: Props['onCommit'], byEnter: boolean) {
+    if (busy.current) return;
+    busy.current = true;
+    const here = document.getElementById(id);
+    // The next field is there at once, so that fast typing does not fall back into this one.
+    if (byEnter) follow();
+    const next = document.activeElement;
+    const stood = next instanceof HTMLInputElement ? next.value : null;
+    const found = await save(value.trim());
+    busy.current = false;
+    setProblem(found);
+    if (!found) {
+      setTyped((now) => (now === value ? null : now));
+      setStarted(null);
+    } else if (found.type === 'kept') {
+      setStarted(null);
+    } else if (byEnter && next instanceof HTMLInputElement && next.id !== id && next.value === stood) {
+      here?.focus();
+    }
+  }
+
+  function follow() {
+    const here = document.getElementById(id);
+    if (onEnter) onEnter();
+    else if (here) walkOn(here);
+  }
+
+  function commit(byEnter: boolean) {
     if (busy.current) return;
     // What waits on this device is not sent twice.
     if (typed === null || typed.trim() === text || (keptId !== null && started === null)) {
@@ -51,31 +98,16 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
         setStarted(null);
         setProblem(null);
       }
-      if (byEnter) onEnter?.();
+      if (byEnter) follow();
       return;
     }
-    busy.current = true;
-    // The next field is there at once, so that fast typing does not fall back into this one.
-    if (byEnter) onEnter?.();
-    const next = document.activeElement;
-    const before = next instanceof HTMLInputElement ? next.value : null;
-    const refused = await (started ?? onCommit)(typed.trim());
-    busy.current = false;
-    setProblem(refused);
-    if (!refused) {
-      setTyped((now) => (now === typed ? null : now));
-      setStarted(null);
-    } else if (refused.type === 'kept') {
-      setStarted(null);
-    } else if (byEnter && next instanceof HTMLInputElement && next.id !== id && next.value === before) {
-      document.getElementById(id)?.focus();
-    }
+    void send(typed, started ?? onCommit, byEnter);
   }
 
   function onKey(event: KeyboardEvent) {
     if (event.key === 'Enter' && !(multiline && event.shiftKey)) {
       event.preventDefault();
-      void commit(true);
+      commit(true);
     } else if (onArrow && /^Arrow(Up|Down|Left|Right)$/.test(event.key) && (typed === null || event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
       if (onArrow(event.key)) event.preventDefault();
     } else if (event.key === 'Escape' && typed !== null) {
@@ -86,7 +118,6 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
     }
   }
 
-  const refused = problem !== null && problem.type !== 'kept';
   const shared = {
     id,
     value: shown,
@@ -97,10 +128,11 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
       if (started === null) setStarted(() => onCommit);
       setTyped(event.target.value);
     },
-    onBlur: () => void commit(false),
+    onBlur: () => commit(false),
     onKeyDown: onKey,
     autoComplete: 'off',
   };
+  const meant = refused ? problem.meant : null;
   return (
     <div className="min-w-0">
       <label htmlFor={id} className={bare ? 'sr-only' : 'quiet block text-note'}>
@@ -109,7 +141,7 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
       {multiline ? (
         <textarea {...shared} rows={2} maxLength={2000} className="input resize-none py-2" />
       ) : (
-        <input {...shared} maxLength={120} placeholder={hint} className={`input placeholder:text-muted/60 ${mono ? 'mono' : ''}`} />
+        <input {...shared} maxLength={120} placeholder={hint && (/^[0-9]/.test(hint) ? `like ${hint}` : hint)} className={`input ${mono ? 'mono' : ''}`} />
       )}
       <div id={`${id}-note`} role={refused ? 'alert' : problem ? 'status' : undefined} className={`text-note ${refused ? 'text-copper' : 'text-caution'}`}>
         {problem && (
@@ -118,7 +150,30 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
             {problem.allowed && <span className="quiet"> — {problem.allowed}</span>}
           </>
         )}
+        {meant && (
+          <>
+            {' '}
+            <button
+              type="button"
+              className="link-button font-semibold text-ink"
+              onClick={() => {
+                setTyped(meant);
+                void send(meant, onCommit, false);
+              }}
+            >
+              {meant}?
+            </button>
+          </>
+        )}
+        {!problem && note && <span className="quiet">{note}</span>}
+        {!problem && typed !== null && started === null && <span>typed before, not saved: Enter keeps it</span>}
       </div>
     </div>
   );
+}
+
+/** Text typed earlier into this field and not saved; none where it is what stands there anyway. */
+function restored(key: string, text: string): string | null {
+  const found = typedText.of(key);
+  return found === null || found.trim() === text ? null : found;
 }

@@ -30,7 +30,7 @@ export function WhoField() {
   const { who, setWho } = useWho();
   return (
     <label className="flex items-center gap-2">
-      <span className="quiet">at the bench</span>
+      <span className="quiet max-[1100px]:sr-only">at the bench</span>
       <input className="input w-28!" value={who} maxLength={120} placeholder="your name" onChange={(event) => setWho(event.target.value)} />
     </label>
   );

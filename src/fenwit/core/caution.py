@@ -78,6 +78,8 @@ class JobFacts:
     """Leads are to be read with the ohmmeter"""
     sections: tuple[tuple[str, float, float], ...] = ()
     """Capacitor sections to be read: name, farads, rms volts they work at [F, V]"""
+    run_section: str = ""
+    """The one of them that is the run capacitor; empty where none is or nobody knows [-]"""
 
 
 DEAD_READINGS = (
@@ -159,14 +161,16 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 gates=DEAD_READINGS,
             )
         )
-    if facts.run_capacitance_f:
-        store = discharge(facts.run_capacitance_f, facts.capacitor_voltage_v or 1.8 * facts.supply_voltage_v)
+    run_f = facts.run_capacitance_f or next((f for n, f, _ in facts.sections if n == facts.run_section), None)
+    called = f"run capacitor, section {facts.run_section}," if facts.run_section else "run capacitor"
+    if run_f:
+        store = discharge(run_f, facts.capacitor_voltage_v or 1.8 * facts.supply_voltage_v)
         if store.energy_j > ENERGY_LIMIT_J or store.peak_voltage_v > SAFE_VOLTS:
             found.append(
                 Caution(
                     "stored-charge",
                     (Stage.IDENTIFY, Stage.MEASURE),
-                    f"The run capacitor may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J "
+                    f"The {called} may hold {store.peak_voltage_v:.0f} V and {store.energy_j:.2g} J "
                     f"after switching off.",
                     f"Discharge it through {store.resistance_ohm / 1000:.0f} kΩ, 5 W wire-wound, "
                     f"at least {max(1.0, store.time_s):.1g} s, never with a blade; then read the volts across it.",
@@ -191,7 +195,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
                 limit=SAFE_VOLTS,
             )
         )
-    found += [_section(*section) for section in facts.sections if mains]
+    # The run section is the run capacitor, which was asked for above: one part is emptied once.
+    found += [_section(*s) for s in facts.sections if mains and not (run_f and s[0] == facts.run_section)]
     if facts.regulator is not None and mains:
         found.append(
             Caution(
@@ -237,8 +242,8 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             Caution(
                 "cooling",
                 (Stage.AIM, Stage.SIZE),
-                f"At {facts.slowest_share:.0%} of full speed the motor, and anything this fan cools, gets "
-                f"that much less air.",
+                f"At {100 * facts.slowest_share:.0f} % of full speed the motor, and anything this fan cools, gets "
+                f"only about {100 * facts.slowest_share:.0f} % of the air.",
                 "Never slow a fan that makes a heater, a gas appliance, smoke extract or a battery room "
                 "safe; ask a licensed person.",
             )

@@ -17,16 +17,18 @@ FloatOrArray = float | NDArray[np.float64]
 class InputError(ValueError):
     """Input that cannot be used; carries the parts of its message as data."""
 
-    def __init__(self, field: str, value: object, allowed: str, reason: str) -> None:
+    def __init__(self, field: str, value: object, allowed: str, reason: str, meant: str = "") -> None:
+        """``meant``: what was probably meant, as it would be typed; empty where that is not known."""
         self.field = field
         self.value = value
         self.allowed = allowed
         self.reason = reason
+        self.meant = meant
         super().__init__(f"{field}: {_short(value)}: {reason} (allowed: {allowed})")
 
-    def __reduce__(self) -> tuple[type[InputError], tuple[str, object, str, str]]:
+    def __reduce__(self) -> tuple[type[InputError], tuple[str, object, str, str, str]]:
         # Exceptions are copied from their message alone unless told otherwise; workers hand this one over whole.
-        return InputError, (self.field, self.value, self.allowed, self.reason)
+        return InputError, (self.field, self.value, self.allowed, self.reason, self.meant)
 
 
 def _short(value: object) -> str:

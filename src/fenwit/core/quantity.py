@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -36,17 +37,41 @@ class Dimension:
     """How it is typed [-]"""
     bare: str = ""
     """Prefix understood when only a number is typed [-]"""
+    others: tuple[tuple[str, float, float], ...] = ()
+    """Other units that are met: name, factor and offset to the unit [-]"""
 
 
 CAPACITANCE = Dimension("microfarads", "F", ("F",), "pnum", 1e-10, 1e-3, "like 2u7, 2.7 µF or 470n", bare="u")
 RESISTANCE = Dimension("ohms", "Ω", ("Ω", "R", "ohm", "ohms"), "mkM", 1e-3, 2e7, "like 260, 1k8 or 0R47")
-VOLTAGE = Dimension("volts", "V", ("V", "VAC", "VDC", "volt", "volts"), "mk", 0.0, 1000.0, "like 230 or 230V")
+VOLTAGE = Dimension(
+    "volts", "V", ("V", "VAC", "VDC", "V~", "V=", "volt", "volts"), "mk", 0.0, 1000.0, "like 230 or 230V"
+)
 CURRENT = Dimension("amps", "A", ("A", "amp", "amps"), "um", 1e-6, 100.0, "like 318m, 318 mA or 0.318 A")
 POWER = Dimension("watts", "W", ("W", "watt", "watts"), "mk", 1e-3, 1e4, "like 73 or 1/2 W")
 FREQUENCY = Dimension("hertz", "Hz", ("Hz",), "k", 10.0, 500.0, "like 50 or 60 Hz")
-SPEED = Dimension("rpm", "rpm", ("rpm", "r/min", "1/min"), "", 1.0, 40000.0, "like 330")
+SPEED = Dimension(
+    "rpm",
+    "rpm",
+    ("rpm", "r/min", "1/min", "/min", "min-1", "rev/min", "r.p.m."),
+    "",
+    1.0,
+    40000.0,
+    "like 330",
+)
 RATIO = Dimension("per cent", "%", ("%", "percent"), "", 0.0, 100.0, "like 61 or 61 %")
-TEMPERATURE = Dimension("degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0, "like 20 or 20 °C")
+TEMPERATURE = Dimension(
+    "degrees Celsius", "°C", ("°C", "C", "degC"), "", -40.0, 250.0, "like 20, 20 °C or 68 °F",
+    others=(("°F", 5 / 9, -160 / 9), ("F", 5 / 9, -160 / 9), ("degF", 5 / 9, -160 / 9)),
+)  # fmt: skip
+LENGTH = Dimension(
+    "metres", "m", ("m", "metre", "metres"), "m", 0.01, 20.0, "like 1.2 m, 1200 mm or 48 in",
+    others=(("cm", 0.01, 0.0), ("in", 0.0254, 0.0), ("inch", 0.0254, 0.0), ("inches", 0.0254, 0.0), ('"', 0.0254, 0.0),
+            ("″", 0.0254, 0.0), ("ft", 0.3048, 0.0)),
+)  # fmt: skip
+AIRFLOW = Dimension(
+    "cubic metres a second", "m³/s", ("m3/s",), "", 1e-5, 200.0, "like 1360 m³/h, 800 cfm or 0.38 m³/s",
+    others=(("m3/h", 1 / 3600, 0.0), ("cfm", 0.0254**3 * 12**3 / 60, 0.0), ("l/s", 1e-3, 0.0), ("l/min", 1e-3 / 60, 0.0)),
+)  # fmt: skip
 TIME = Dimension("seconds", "s", ("s", "sec"), "m", 0.01, 3600.0, "like 9 or 9.5 s")
 POWER_FACTOR = Dimension("power factor", "", (), "", 0.02, 1.0, "like 0.93")
 ANGLE = Dimension("degrees", "°", ("°", "deg", "degree", "degrees"), "", 0.0, 360.0, "like 98 or 98°")
@@ -61,6 +86,10 @@ _NUMBER = r"[0-9]+(?:\.[0-9]*)?|\.[0-9]+"
 _INFIX = re.compile(r"([0-9]+)([pnumkKMRVAΩ])([0-9]+)\s*([^\s0-9.]*)")
 _PLAIN = re.compile(rf"({_NUMBER})(?:e([+-]?[0-9]{{1,2}}))?\s*([^\s0-9.].*)?")
 _FRACTION = re.compile(r"([0-9]{1,4})\s*/\s*([0-9]{1,4})\s*(\S*)")
+
+
+_DECOR = re.compile(r"^(?:max\.?|[≤~≈])\s*|\s*\bmax\.?$", re.IGNORECASE)
+"""What labels put around a value"""
 
 
 def parse(field: str, text: str, dimension: Dimension) -> float:
@@ -96,27 +125,86 @@ def parse(field: str, text: str, dimension: Dimension) -> float:
         .replace("μ", "u")
         .replace("\u2126", "Ω")
         .replace("\u2212", "-")
+        .replace("\u00b3", "3")
+        .replace("\u207b\u00b9", "-1")
         .replace("\u00a0", " ")
         .replace("\u202f", " ")
     )
+    tidy = _DECOR.sub("", tidy).strip()
     below = tidy.startswith("-") and dimension.low < 0
     tidy = tidy[1:].lstrip() if below else tidy
     if tidy.startswith("-"):
         raise InputError(field, text, example, "must not be negative")
     tidy = _decimal_point(field, text, tidy.removeprefix("+").strip(), example)
-    value = _read(field, text, tidy, dimension, example) * (-1 if below else 1)
+    value = _read(field, text, tidy, dimension, example, -1 if below else 1)
     if dimension.name == "poles" and (value != round(value) or round(value) % 2):
         raise InputError(field, text, "2, 4, 6 … 48", "poles come in pairs")
     if value == 0 and dimension.low > 0:
         raise InputError(field, text, _range(dimension), "must be above zero")
     if not dimension.low <= value <= dimension.high:
-        hint = ""
-        if dimension.low <= value / 1000 <= dimension.high or dimension.low <= value * 1000 <= dimension.high:
-            hint = "; a slip of a thousand in the unit?"
+        meant = next((v for v in (value / 1000, value * 1000) if dimension.low < v <= dimension.high), None)
+        if not dimension.prefixes:
+            meant = None
         raise InputError(
-            field, text, _range(dimension), f"reads as {show(value, dimension)}, which cannot be right{hint}"
+            field,
+            text,
+            _range(dimension),
+            f"reads as {show(value, dimension)}, which cannot be right"
+            + ("" if meant is None else "; a slip of a thousand in the unit?"),
+            "" if meant is None else show(meant, dimension),
         )
     return value
+
+
+_BARE = re.compile(r"[0-9]+(?:[.,][0-9]*)?|[.,][0-9]+")
+_THOUSAND, _NEAR = 1000.0, 3.0
+"""How near a reading must come to what is expected once it is taken a thousand times smaller or larger [-]"""
+
+
+def meant(text: str, value: float, low: float, high: float, dimension: Dimension) -> str:
+    """What a bare number was meant for that lies a thousand times off what is expected.
+
+    Parameters
+    ----------
+    text : str
+        As typed; with a unit it is meant as it stands [-]
+    value : float
+        As it was read [any]
+    low, high : float
+        Where it is expected [any]
+    dimension : Dimension
+        What it is [-]
+
+    Returns
+    -------
+    str
+        As it would be typed, unit included; empty where nothing speaks for a slip [-]
+    """
+    if not _BARE.fullmatch(text.strip()) or not dimension.prefixes or not low > 0 or value <= 0:
+        return ""
+    for other in (value / _THOUSAND, value * _THOUSAND):
+        if low / _NEAR <= other <= high * _NEAR:
+            return show(other, dimension, 4)
+    return ""
+
+
+_BEYOND = re.compile(r"^(?:o\.?l\.?|over(?:load|range)?|∞|inf(?:inite)?|>\s*[0-9].*)$", re.IGNORECASE)
+
+
+def beyond_range(text: str) -> bool:
+    """Whether a text says that a meter showed nothing but "beyond my range": OL, over, ∞, >200M.
+
+    Parameters
+    ----------
+    text : str
+        As typed [-]
+
+    Returns
+    -------
+    bool
+        True for a reading beyond range [-]
+    """
+    return _BEYOND.match(text.strip()) is not None
 
 
 def _range(dimension: Dimension) -> str:
@@ -139,16 +227,16 @@ def _decimal_point(field: str, text: str, tidy: str, example: str) -> str:
     return tidy.replace(",", ".")
 
 
-def _read(field: str, text: str, tidy: str, dimension: Dimension, example: str) -> float:
+def _read(field: str, text: str, tidy: str, dimension: Dimension, example: str, sign: int = 1) -> float:
     if match := _FRACTION.fullmatch(tidy):
         over, under, tail = match.groups()
         if int(under) == 0:
             raise InputError(field, text, example, "cannot divide by zero")
-        return int(over) / int(under) * _scale(field, text, tail, dimension, example)
+        return sign * int(over) / int(under) * _scale(field, text, tail, dimension, example)
     if match := _INFIX.fullmatch(tidy):
         whole, letter, part, tail = match.groups()
         letter = letter.replace("K", "k")
-        number = float(f"{whole}.{part}")
+        number = sign * float(f"{whole}.{part}")
         # The letter stands for the decimal point: a prefix, or the unit itself (0R47, 5V1).
         if letter in _PREFIX:
             return number * _scale(field, text, letter + tail, dimension, example)
@@ -159,7 +247,10 @@ def _read(field: str, text: str, tidy: str, dimension: Dimension, example: str) 
         )
     if match := _PLAIN.fullmatch(tidy):
         digits, exponent, tail = match.groups()
-        number = float(digits) * 10.0 ** int(exponent or 0)
+        number = sign * float(digits) * 10.0 ** int(exponent or 0)
+        for name, factor, offset in dimension.others:
+            if (tail or "").replace(" ", "").lower() == name.lower():
+                return factor * number + offset
         return number * _scale(field, text, (tail or "").strip(), dimension, example)
     raise InputError(field, text, example, "cannot be read as a value")
 
@@ -299,8 +390,34 @@ def plain(number: float, digits: int = 3) -> str:
     if number == 0:
         return "0"
     places = min(_MOST_PLACES, max(0, digits - 1 - math.floor(math.log10(abs(number)))))
-    text = f"{round(number, places) + 0.0:.{places}f}"
+    text = f"{round(number, places) + 0.0:.{places}f}".replace("-", "−")
     return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def signed(number: float, places: int = 0) -> str:
+    """Write a number with its sign: ``+12``, ``−0.4``, ``0``.
+
+    Parameters
+    ----------
+    number : float
+        Any finite number [any]
+    places : int
+        Digits after the point [-]
+
+    Returns
+    -------
+    str
+        Decimal text; nought has no sign [-]
+
+    Raises
+    ------
+    InputError
+        The number is not finite.
+    """
+    if not math.isfinite(number):
+        raise InputError("number", number, "finite", "not a finite number")
+    value = round(number, places) + 0.0
+    return f"{value:.{places}f}" if value == 0 else f"{value:+.{places}f}".replace("-", "−")
 
 
 def with_uncertainty(value: float, half_width: float, unit: str) -> str:
@@ -335,8 +452,42 @@ def with_uncertainty(value: float, half_width: float, unit: str) -> str:
     digits = 2 if exponent >= 1 or leading < 2.95 else 1
     places = max(0, digits - 1 - exponent)
     step = 10.0 ** (exponent - digits + 1) if exponent >= 1 else 10.0**-places
-    rounded = round(value / step) * step
-    return f"{rounded:.{places}f} ± {round(half_width / step) * step:.{places}f}{tail}"
+    rounded = round(value / step) * step + 0.0
+    return f"{rounded:.{places}f} ± {round(half_width / step) * step:.{places}f}{tail}".replace("-", "−")
+
+
+def worked(
+    result: float, say: Callable[[float], str], relation: Callable[..., float], *given: float
+) -> tuple[str, ...]:
+    """Write what a result is worked out from with so many digits that working it again gives the result as it is said.
+
+    Parameters
+    ----------
+    result : float
+        The result [any]
+    say : callable
+        How the result is written [-]
+    relation : callable
+        The relation, of as many numbers as are given [-]
+    given : float
+        What goes into it [any]
+
+    Returns
+    -------
+    tuple of str
+        Each number, with three digits or as many more as it takes [-]
+
+    Raises
+    ------
+    InputError
+        A number is not finite.
+    """
+    texts: tuple[str, ...] = ()
+    for digits in range(3, 9):
+        texts = tuple(plain(v, digits) for v in given)
+        if say(relation(*(float(t.replace("−", "-")) for t in texts))) == say(result):
+            break
+    return texts
 
 
 _ALIKE = 0.01

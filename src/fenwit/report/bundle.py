@@ -54,6 +54,13 @@ class BundleFan(_Part):
     rated_current_a: Positive | None = None
     rated_power_w: Positive | None = None
     run_capacitance_f: Positive | None = None
+    shaft_power_w: Positive | None = None
+    apparent_power_va: Positive | None = None
+    airflow_m3_per_s: Positive | None = None
+    sweep_m: Positive | None = None
+    ambient_c: Annotated[float, Field(ge=-40, le=250, allow_inf_nan=False, strict=True)] | None = None
+    printed: Annotated[dict[Text, Text], Field(max_length=20)] = {}
+    """Field and its text as printed, where the value alone does not say it"""
     findings: dict[str, Any] = {}
     """What was seen on the motor, its leads and capacitor block"""
 
@@ -145,6 +152,10 @@ class BundleConfirmation(_Part):
 
     caution: Text
     text: Annotated[str, Field(max_length=40)] = ""
+    brief: Text = ""
+    said: LongText = ""
+    do: LongText = ""
+    """How it read when it was confirmed; empty: not kept"""
     who: Text
     at: Moment
 

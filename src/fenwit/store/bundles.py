@@ -40,13 +40,15 @@ def add_job(
             database,
             """
             INSERT INTO fan (name, place, maker, serial, motor_kind, poles, rated_voltage_v, rated_frequency_hz,
-                rated_speed_rpm, rated_current_a, rated_power_w, run_capacitance_f, findings)
+                rated_speed_rpm, rated_current_a, rated_power_w, run_capacitance_f, shaft_power_w, apparent_power_va,
+                airflow_m3_per_s, sweep_m, ambient_c, printed, findings)
             VALUES (%(name)s, %(place)s, %(maker)s, %(serial)s, %(motor_kind)s, %(poles)s, %(rated_voltage_v)s,
                 %(rated_frequency_hz)s, %(rated_speed_rpm)s, %(rated_current_a)s, %(rated_power_w)s,
-                %(run_capacitance_f)s, %(findings)s)
+                %(run_capacitance_f)s, %(shaft_power_w)s, %(apparent_power_va)s, %(airflow_m3_per_s)s, %(sweep_m)s,
+                %(ambient_c)s, %(printed)s, %(findings)s)
             RETURNING id
             """,
-            {**fan, "findings": Jsonb(fan["findings"])},
+            {**fan, "findings": Jsonb(fan["findings"]), "printed": Jsonb(fan["printed"])},
         )
         job_id = _insert(
             database,
@@ -114,7 +116,9 @@ def add_job(
                     },
                 )
             )
-        told = [(events.CONFIRMED, ("caution", "text"), given) for given in confirmations]
+        told: list[tuple[str, tuple[str, ...], Mapping[str, Any]]] = [
+            (events.CONFIRMED, ("caution", "text", "brief", "said", "do"), given) for given in confirmations
+        ]
         told += [(events.ANSWERED, ("method", "reason"), given) for given in answers]
         for kind, names, given in told:
             _insert(

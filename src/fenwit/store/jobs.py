@@ -31,6 +31,13 @@ class Fan:
     rated_current_a: float | None
     rated_power_w: float | None
     run_capacitance_f: float | None
+    shaft_power_w: float | None = None
+    apparent_power_va: float | None = None
+    airflow_m3_per_s: float | None = None
+    sweep_m: float | None = None
+    ambient_c: float | None = None
+    printed: dict[str, str] = field(default_factory=dict)
+    """Field and its text as printed, where the value alone does not say it"""
     findings: dict[str, Any] = field(default_factory=dict)
     """What was seen on the motor, its leads and capacitor block; one document"""
 
@@ -146,11 +153,15 @@ def save_fan(database: Database, fan: Fan) -> Fan:
             serial = %(serial)s, motor_kind = %(motor_kind)s, poles = %(poles)s,
             rated_voltage_v = %(rated_voltage_v)s, rated_frequency_hz = %(rated_frequency_hz)s,
             rated_speed_rpm = %(rated_speed_rpm)s, rated_current_a = %(rated_current_a)s,
-            rated_power_w = %(rated_power_w)s, run_capacitance_f = %(run_capacitance_f)s, findings = %(findings)s
+            rated_power_w = %(rated_power_w)s, run_capacitance_f = %(run_capacitance_f)s,
+            shaft_power_w = %(shaft_power_w)s, apparent_power_va = %(apparent_power_va)s,
+            airflow_m3_per_s = %(airflow_m3_per_s)s, sweep_m = %(sweep_m)s, ambient_c = %(ambient_c)s,
+            printed = %(printed)s, findings = %(findings)s
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
-        {**{f.name: getattr(fan, f.name) for f in fields(fan)}, "findings": Jsonb(fan.findings)},
+        {f.name: getattr(fan, f.name) for f in fields(fan)}
+        | {"findings": Jsonb(fan.findings), "printed": Jsonb(fan.printed)},
     )
     if saved is None:
         raise Stale("fan", fan.id, get_fan(database, fan.id))

@@ -16,6 +16,8 @@ class LeadEdit(BaseModel):
     key: Annotated[str, Field(max_length=8, pattern=r"^[a-z0-9]*$")] = ""
     name: Typed
     colour: Typed = ""
+    seen: Typed = ""
+    """What it was seen wired to: common, capacitor, tap, or empty"""
 
 
 class SectionEdit(BaseModel):

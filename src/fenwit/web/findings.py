@@ -78,7 +78,7 @@ def _leads(now: Findings, edits: Sequence[LeadEdit]) -> tuple[Lead, ...]:
     """Leads keep their keys, so that a reading stays with its lead when that is renamed."""
     taken = {e.key for e in edits if e.key} | {lead.key for lead in now.leads}
     fresh = (f"k{i}" for i in range(1, 1000) if f"k{i}" not in taken)
-    return tuple(Lead(e.key or next(fresh), e.name, e.colour) for e in edits)
+    return tuple(Lead(e.key or next(fresh), e.name, e.colour, e.seen) for e in edits)
 
 
 def _factor(field: str, text: str) -> float:
@@ -141,7 +141,7 @@ def typed_findings(found: Findings) -> FindingsEdit:
         observed=dict(found.observed),
         kind_reason=found.kind_reason,
         duty=found.duty,
-        leads=[LeadEdit(key=x.key, name=x.name, colour=x.colour) for x in found.leads],
+        leads=[LeadEdit(key=x.key, name=x.name, colour=x.colour, seen=x.seen) for x in found.leads],
         probe=q.show(found.probe_ohm, q.RESISTANCE) if found.probe_ohm else "",
         start_branch=found.start_branch.value if found.start_branch else "",
         gauge=[f"{g:g}" for g in found.gauge],

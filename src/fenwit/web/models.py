@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date, datetime
 from enum import StrEnum
 from typing import Annotated
@@ -10,7 +11,8 @@ from pydantic import BaseModel, Field, model_validator
 
 from fenwit.core.caution import Stage
 from fenwit.core.frame import Frame
-from fenwit.core.frame.shown import Mark
+from fenwit.core.frame.shown import Mark, Waits
+from fenwit.core.frame.spot import Spot
 from fenwit.core.frame.tables import Change
 from fenwit.core.methods.seam import Zone
 from fenwit.core.motor.kinds import Method
@@ -50,6 +52,9 @@ class FanEdit(BaseModel):
     rated_current_a: Typed | None = None
     rated_power_w: Typed | None = None
     run_capacitance_f: Typed | None = None
+    airflow_m3_per_s: Typed | None = None
+    sweep_m: Typed | None = None
+    ambient_c: Typed | None = None
     findings: FindingsEdit | None = None
 
 
@@ -94,7 +99,9 @@ class Steps(BaseModel):
 
     version: Version
     who: Words = ""
-    wanted: Annotated[list[Typed | Rpm], Field(max_length=20)]
+    wanted: Annotated[list[Typed | Rpm], Field(max_length=20)] = []
+    even: Annotated[int, Field(strict=True, ge=2, le=8)] | None = None
+    """So many even ones instead"""
 
 
 class NewDesign(BaseModel):
@@ -140,6 +147,7 @@ class ProfileEdit(BaseModel):
     evenness: Typed | None = None
     motor_voltage: Typed | None = None
     mains: Typed | None = None
+    doubt: Typed | None = None
     bands_apart: bool | None = None
     starts_low: bool | None = None
 
@@ -163,6 +171,10 @@ class Confirmed(BaseModel):
     who: str
     at: datetime
     text: str
+    brief: str = ""
+    """As they read when it was confirmed; empty where that was not kept"""
+    said: str = ""
+    do: str = ""
 
 
 class Printed(BaseModel):
@@ -172,6 +184,8 @@ class Printed(BaseModel):
     label: str
     text: str
     hint: str
+    note: str = ""
+    """How it was taken, where that is not plain"""
 
 
 class Wanted(BaseModel):
@@ -298,6 +312,14 @@ class DesignLine(DesignInfo):
     """Readings taken at its steps"""
 
 
+@dataclass(frozen=True)
+class ReadingShown(Reading):
+    """A reading as it is told."""
+
+    said: str = ""
+    """With its unit"""
+
+
 class JobPage(BaseModel):
     """Everything about one job."""
 
@@ -331,7 +353,7 @@ class JobPage(BaseModel):
     aside: list[Aside]
     handovers: list[Signed]
     history: HistoryState
-    readings: list[Reading]
+    readings: list[ReadingShown]
     confirmed: list[Confirmed]
     prove_gated_by: str | None
     frame: Frame | None
@@ -350,7 +372,9 @@ class Card(BaseModel):
     kind_name: str
     wish: str
     waits_for: str
-    waits_kind: str
+    waits_kind: Waits
+    spot: Spot | None = None
+    """Where that is done"""
     refused: bool
     full_rpm: float | None
     zones: tuple[Zone, ...]

@@ -29,6 +29,8 @@ class Problem(BaseModel):
     detail: str
     field: str | None = None
     allowed: str | None = None
+    meant: str | None = None
+    """What was probably meant, as it would be typed"""
     current: Any = None
     """The stored version, where a save started from an older one"""
 
@@ -50,6 +52,7 @@ def problem_of(error: InputError, field: str | None = None) -> Problem:
         detail=error.reason,
         field=field or error.field,
         allowed=error.allowed,
+        meant=error.meant or None,
     )
 
 

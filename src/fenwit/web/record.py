@@ -15,7 +15,7 @@ from fenwit.core.frame.capacitors import capacitors
 from fenwit.core.frame.identify import identify
 from fenwit.core.job.findings import windings
 from fenwit.core.job.machine import MachineRunning
-from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, shown
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, shown, shown_amps
 from fenwit.core.methods.seam import PartRow
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
@@ -54,9 +54,9 @@ from fenwit.store import bundles, captures, designs, readings
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
 from fenwit.store.readings import Reading
-from fenwit.web.models import JobPage
+from fenwit.web.models import Confirmed, JobPage
 from fenwit.web.page import Loaded, run_state
-from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, sheet_asked
+from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, said_reading, sheet_asked
 
 
 def said_at(at: datetime) -> str:
@@ -211,7 +211,7 @@ def _step(job: Asked, computed: Frame, step: Step[Any]) -> StepLine:
     if isinstance(running, MachineRunning):
         point = running.point
         volts = shown(point.motor_voltage_v, step.bands.get(MOTOR_VOLTS.key), "").text
-        amps = shown(point.line_current_a, step.bands.get(LINE_CURRENT.key), "", 1000.0).text
+        amps = shown_amps(point.line_current_a, step.bands.get(LINE_CURRENT.key)).text
         watts = shown(point.input_power_w, step.bands.get("input_power_w"), "").text
     return StepLine(
         step=step.number,
@@ -255,7 +255,8 @@ def _printed_readings(loaded: Loaded) -> list[Reading]:
 
 def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     gone = {r.supersedes for r in loaded.readings}
-    names = {a.field: a.label for a in (*MEASURED, *sheet_asked(loaded.usable.findings))}
+    sheet = sheet_asked(loaded.usable.findings)
+    names = {a.field: a.label for a in (*MEASURED, *sheet)}
     in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {name: what.name for name, what in PROVED.items()}
@@ -266,7 +267,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
             what = f"step {reading.step}, {proved.get(reading.quantity, reading.quantity)}"
         if reading.run_id is not None:
             what = f"{runs[reading.run_id]}, {in_run.get(reading.quantity, reading.quantity)}"
-        text = reading.typed if reading.value is not None else "taken back"
+        text = said_reading(reading, sheet)
         if reading.aside:
             text += " (set aside)"
         lines.append(ReadingLine(what, text, reading.who, said_at(reading.taken_at), reading.id in gone))
@@ -277,12 +278,19 @@ def _cautions(page: JobPage) -> tuple[CautionLine, ...]:
     if page.frame is None:
         return ()
     done = {c.caution: c for c in reversed(page.confirmed)}
-    lines = []
-    for c in page.frame.cautions:
-        by = done.get(c.key)
-        read = f", {by.text}" if by and by.text else ""
-        lines.append(CautionLine(c.text, c.do, f"Confirmed: {by.who}{read}, {said_at(by.at)}." if by else ""))
-    return tuple(lines)
+    found = [
+        CautionLine(c.text, c.do, "") if by is None else _met(by, c.text, c.do)
+        for c in page.frame.cautions
+        for by in (done.pop(c.key, None),)
+    ]
+    # What was confirmed stays, also where nothing of the job raises it any more.
+    return (*found, *(_met(by, by.said, by.do) for by in done.values() if by.said))
+
+
+def _met(by: Confirmed, text: str, do: str) -> CautionLine:
+    """A confirmed caution, as it read then."""
+    read = f", {by.text}" if by.text else ""
+    return CautionLine(by.said or text, by.do or do, f"Confirmed: {by.who}{read}, {said_at(by.at)}.")
 
 
 # ---------------------------------------------------------------- bundle
@@ -354,6 +362,9 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             BundleConfirmation(
                 caution=str(e.detail.get("caution")),
                 text=str(e.detail.get("text", "")),
+                brief=str(e.detail.get("brief", "")),
+                said=str(e.detail.get("said", "")),
+                do=str(e.detail.get("do", "")),
                 who=e.who,
                 at=_utc(e.at),
             )

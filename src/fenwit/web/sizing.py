@@ -70,6 +70,7 @@ _LIMITS = (
     ("evenness", "differences, off even by", "35 %"),
     ("motor_voltage", "motor volts, of rated", "105 %"),
     ("mains", "mains, ±", "10 %"),
+    ("doubt", "cases that may not start", "5 %"),
 )
 
 

@@ -14,7 +14,7 @@ from fenwit.core.calibrate.leads import parse_ohms
 from fenwit.core.caution import Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, frame
-from fenwit.core.frame.study import study
+from fenwit.core.frame.study import full_readings, study
 from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_F
 from fenwit.store import history, instruments, readings
 from fenwit.store.database import Database
@@ -136,6 +136,8 @@ class _Weighing:
         if value is not None:
             stage = Stage.IDENTIFY if ":" in new.quantity else Stage.MEASURE
             _must_be_open(frame(self.loaded.state), self.loaded, stage, new.quantity)
+            if new.run is None and new.quantity in (due := full_readings(self.loaded.state)):
+                _no_slip(new, value, due[new.quantity], asked.dimension)
         sigma = None
         if new.instrument is not None and value:
             meter = instruments.get(self.db, new.instrument)
@@ -235,6 +237,9 @@ class _Weighing:
             raise InputError("step", step, "a step that runs", "nothing is expected at this step")
         if self.values[i] is not None:
             _must_be_open(frame(loaded.state), loaded, Stage.PROVE, new.quantity)
+            _no_slip(
+                new, self.values[i] or 0.0, expected[step or 0, new.quantity], PROVED[new.quantity].dimension
+            )
 
     # ---------------------------------------------------------------- what each corrects
 
@@ -308,6 +313,13 @@ def _winding(said: OhmsAt | None) -> tuple[str | None, float | None]:
     return (None, None) if said is None else (said.warmth.value, said.celsius)
 
 
+_BEYOND = (
+    "beyond the meter's range: nothing to compute with; an open winding is written into the lead sheet, a section as "
+    "open or short",
+    "open, short, or like 2u44",
+)
+
+
 def typed_value(new: NewReading, dimension: q.Dimension, *, zero: bool = False) -> float | None:
     """The value of a typed reading; None takes back what it corrects. Raises InputError."""
     if not new.text and new.supersedes is not None:
@@ -321,12 +333,23 @@ def typed_value(new: NewReading, dimension: q.Dimension, *, zero: bool = False) 
         # Repeats are averaged; "open" is beyond the meter's last range.
         ohms = [min(v, OPEN_READING) for v in parse_ohms(new.quantity, text)]
         return sum(ohms) / len(ohms)
-    if base == SECTION_F and new.text.strip().lower() in ("open", "ol", "0", "short"):
+    if base == SECTION_F and new.text.strip().lower() in ("open", "0", "short"):
         return SHORT_READING if new.text.strip().lower() == "short" else 0.0
+    if q.beyond_range(text):
+        raise InputError(new.quantity, new.text, _BEYOND[1] if base == SECTION_F else "", _BEYOND[0])
     value = q.parse(new.quantity, text, dimension)
     if value <= 0 and not zero and dimension is not q.TEMPERATURE:
         raise InputError(new.quantity, new.text, "above zero", "must be above zero")
     return value
+
+
+def _no_slip(new: NewReading, value: float, expected: tuple[float, float], dimension: q.Dimension) -> None:
+    """A bare number a thousand times off is asked about; typed with its unit it is taken as it stands."""
+    meant = q.meant(new.text, value, *expected, dimension)
+    if meant:
+        around = q.show((expected[0] + expected[1]) / 2, dimension, 2)
+        words = f"reads as {q.show(value, dimension)}, where about {around} is expected"
+        raise InputError(new.quantity, new.text, "the same with its unit, if it is meant so", words, meant)
 
 
 def _must_be_open(computed: Frame, loaded: Loaded, stage: Stage, quantity_name: str) -> None:

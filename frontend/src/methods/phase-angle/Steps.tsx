@@ -10,7 +10,7 @@ interface Props {
   change: (part: Partial<Control>) => void;
 }
 
-const HEADS = ['motor, V', 'line, mA', 'input, W', 'pf', 'rise'];
+const HEADS = ['motor, V', 'line', 'input, W', 'pf', 'rise'];
 
 /** Every step with its angle, typed or set for its speed; and the limits of the whole. */
 export function Steps({ shown, asked, selected, onSelect, change }: Props) {

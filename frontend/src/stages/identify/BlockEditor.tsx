@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useClasses, type Problem, type Schemas } from '../../api/client';
 import { unlessKept } from '../../api/save';
+import { useTyped } from '../../ui/typed';
 
 type Section = Schemas['SectionEdit'];
 type Step = Schemas['BlockStepEdit'];
@@ -16,14 +17,15 @@ const FIRST_BLOCK: Block = {
 };
 
 interface Props {
+  jobId: number;
   block: Block | null;
   onKeep: (block: Block) => Promise<Problem | null>;
   onDone: () => void;
 }
 
 /** Sections between leads, and which leads the switch feeds at each step: kept as a whole once it can be solved. */
-export function BlockEditor({ block, onKeep, onDone }: Props) {
-  const [draft, setDraft] = useState<Block>(block ?? FIRST_BLOCK);
+export function BlockEditor({ jobId, block, onKeep, onDone }: Props) {
+  const [draft, setDraft, clear] = useTyped<Block>(`${jobId} block`, block ?? FIRST_BLOCK);
   const [problem, setProblem] = useState<Problem | null>(null);
   const steps = draft.steps ?? [];
   const set = (change: Partial<Block>) => setDraft({ ...draft, ...change });
@@ -35,7 +37,10 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
         void onKeep(draft).then((p) => {
           const refused = unlessKept(p);
           setProblem(refused);
-          if (!refused) onDone();
+          if (!refused) {
+            clear();
+            onDone();
+          }
         });
       }}
     >
@@ -78,7 +83,14 @@ export function BlockEditor({ block, onKeep, onDone }: Props) {
         <button type="submit" className="button button-main">
           Keep the block
         </button>
-        <button type="button" className="button" onClick={onDone}>
+        <button
+          type="button"
+          className="button"
+          onClick={() => {
+            clear();
+            onDone();
+          }}
+        >
           Leave it
         </button>
       </div>

@@ -3,6 +3,8 @@ import { useState, type ReactNode } from 'react';
 import { api, problemOf, useCapacitors, useSave, type Complaint, type JobPageData, type Problem, type Schemas } from '../../api/client';
 import { readingEdit, unlessKept, useEdits } from '../../api/save';
 import { useJobInHand } from '../../job/context';
+import { fieldId, land } from '../../job/spot';
+import { useTyped } from '../../ui/typed';
 import { Cautions } from '../../ui/Cautions';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
@@ -45,7 +47,7 @@ export function Capacitors() {
             A run capacitor alone is a block of one section. Speed sections stand between the motor's lead and the leads the switch feeds.
           </p>
         )}
-        <BlockEditor block={block} onKeep={(b) => keep({ block: b }, 'the block')} onDone={() => setEditing(false)} />
+        <BlockEditor jobId={page.job.id} block={block} onKeep={(b) => keep({ block: b }, 'the block')} onDone={() => setEditing(false)} />
       </section>
     );
   }
@@ -53,7 +55,7 @@ export function Capacitors() {
     <div className="grid grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] gap-8 max-[1000px]:grid-cols-1">
       <section aria-label="Sections" className="min-w-0">
         <div className="mb-2 empty:hidden">
-          <Cautions stage="identify" part="first" only={['isolate']} />
+          <Cautions stage="identify" part="first" only={['isolate', 'stored-charge']} />
         </div>
         <div className="flex items-baseline justify-between">
           <h2 className="heading">Sections</h2>
@@ -74,8 +76,8 @@ export function Capacitors() {
                     {s.class_text} {s.tolerance_text}; touches {s.touches}
                   </p>
                 </div>
-                <Reading asked={asked.get(`section_f:${s.name}`)} label="read" onTake={take} />
-                <Reading asked={asked.get(`section_esr:${s.name}`)} label="ESR" onTake={take} />
+                <Reading page={page} asked={asked.get(`section_f:${s.name}`)} label="read" onTake={take} />
+                <Reading page={page} asked={asked.get(`section_esr:${s.name}`)} label="ESR" onTake={take} />
                 <p className={`pt-1 text-body ${bad(s) ? 'font-semibold text-copper' : ''}`}>
                   <span aria-hidden="true">{VERDICT[s.verdict]}</span> {s.words}
                   {s.drift && <History of={s} />}
@@ -132,13 +134,22 @@ export function Capacitors() {
             {complaint && shown.suspects.length > 0 && (
               <ol aria-label="Suspects" aria-live="polite">
                 {shown.suspects
-                  .slice(0, 4)
-                  .filter((s, i) => i === 0 || s.likelihood >= 0.01)
+                  .filter((s, i) => s.read || i === 0 || s.likelihood >= 0.01)
+                  .slice(0, 5)
                   .map((s) => (
-                    <li key={s.name} className="row-line grid grid-cols-[70px_46px_minmax(0,1fr)] items-baseline gap-2 py-1 text-body">
-                      <strong>{s.name}</strong>
-                      <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
-                      <span className="quiet text-note">{s.words}</span>
+                    <li key={s.name} className="row-line grid grid-cols-[70px_52px_minmax(0,1fr)] items-baseline gap-2 py-1 text-body">
+                      <strong className={s.read ? 'text-copper' : ''}>{s.name}</strong>
+                      {s.read ? (
+                        <span className="font-semibold text-copper">△ read</span>
+                      ) : (
+                        <span className="mono text-right">{s.likelihood < 0.01 ? '<1' : Math.round(100 * Math.min(0.99, s.likelihood))} %</span>
+                      )}
+                      <span className="quiet text-note">
+                        {s.words}
+                        {s.read && (
+                          <strong className="block">{s.explains ? 'That alone is what is wrong.' : 'Replace it; alone it does not make what is wrong.'}</strong>
+                        )}
+                      </span>
                     </li>
                   ))}
               </ol>
@@ -162,10 +173,12 @@ function problemLine(problem: Problem | null): ReactNode {
 }
 
 function Reading({
+  page,
   asked,
   label,
   onTake,
 }: {
+  page: JobPageData;
   asked: Schemas['Wanted'] | undefined;
   label: string;
   onTake: (w: Schemas['Wanted'], text: string) => Promise<Problem | null>;
@@ -173,19 +186,27 @@ function Reading({
   if (!asked) return <span />;
   return (
     <ValueField
+      inputId={fieldId(`reading:${asked.quantity}`)}
       label={label}
       text={asked.text}
       hint={label === 'read' ? '2u44' : 'if known'}
+      note={asked.text === '' && label === 'read' ? gateText(page, asked.gated_by) : ''}
       disabled={asked.gated_by !== null && asked.text === ''}
       onCommit={(text) => onTake(asked, text)}
     />
   );
 }
 
+/** What has to be confirmed before a field opens. */
+function gateText(page: JobPageData, gate: string | null): string {
+  const caution = (page.frame?.cautions ?? []).find((c) => c.key === gate);
+  return caution ? `waits: ${caution.brief}` : '';
+}
+
 /** Resistor, time and volts read afterwards: only then the meter goes on. */
 function Discharge({ page, section }: { page: JobPageData; section: SectionShown }) {
   const { who } = useWho();
-  const [text, setText] = useState('');
+  const [text, setText, clear] = useTyped(`${page.job.id} empty ${section.name}`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
   const confirm = useSave(page.job.id, () =>
     api.POST('/api/jobs/{job_id}/confirmations', {
@@ -195,10 +216,17 @@ function Discharge({ page, section }: { page: JobPageData; section: SectionShown
   );
   return (
     <form
+      data-gate=""
       className="mt-1 flex flex-wrap items-end gap-x-4 border-l-4 border-hazard bg-shade/60 px-3 py-1.5 text-body"
       onSubmit={(event) => {
         event.preventDefault();
-        confirm.mutate(undefined, { onError: (error) => setProblem(problemOf(error)) });
+        confirm.mutate(undefined, {
+          onSuccess: () => {
+            clear();
+            land(`reading:section_f:${section.name}`);
+          },
+          onError: (error) => setProblem(problemOf(error)),
+        });
       }}
     >
       <p className="min-w-0 flex-1 basis-60">
@@ -248,7 +276,8 @@ function History({ of: s }: { of: SectionShown }) {
 }
 
 function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: Section[]) => Promise<Problem | null> }) {
-  const [draft, setDraft] = useState<Section[]>([]);
+  const { page } = useJobInHand();
+  const [draft, setDraft, clear] = useTyped<Section[]>(`${page.job.id} spare block`, []);
   const [open, setOpen] = useState(false);
   const [problem, setProblem] = useState<Problem | null>(null);
   return (
@@ -257,7 +286,8 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
       onOpenChange={(now) => {
         setOpen(now);
         setProblem(null);
-        if (now) setDraft(spare.length > 0 ? [...spare] : [{ name: 'A', lead_a: 'a', lead_b: 'b', rated: '', part_class: 'motor-run', tolerance: '' }]);
+        if (now && draft.length === 0)
+          setDraft(spare.length > 0 ? [...spare] : [{ name: 'A', lead_a: 'a', lead_b: 'b', rated: '', part_class: 'motor-run', tolerance: '' }]);
       }}
     >
       <Dialog.Trigger className="button mt-3">
@@ -273,7 +303,10 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
               void onKeep(draft).then((p) => {
                 const refused = unlessKept(p);
                 setProblem(refused);
-                if (!refused) setOpen(false);
+                if (!refused) {
+                  clear();
+                  setOpen(false);
+                }
               });
             }}
           >
@@ -283,7 +316,9 @@ function Spare({ spare, onKeep }: { spare: readonly Section[]; onKeep: (spare: S
               <button type="submit" className="button button-main">
                 Try every assignment
               </button>
-              <Dialog.Close className="button">Leave it</Dialog.Close>
+              <Dialog.Close className="button" onClick={clear}>
+                Leave it
+              </Dialog.Close>
             </div>
           </form>
         </Dialog.Content>

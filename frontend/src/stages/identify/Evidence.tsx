@@ -3,6 +3,7 @@ import { useState } from 'react';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../../api/client';
 import { unlessKept } from '../../api/save';
 import { useJobInHand } from '../../job/context';
+import { fieldId, useGo } from '../../job/spot';
 import { ValueField } from '../../ui/ValueField';
 import { useFindings } from './findings';
 
@@ -24,6 +25,7 @@ export function Evidence({ onPickKind }: { onPickKind: (kind: string) => Promise
   const found = useIdentify(page);
   const kinds = useKinds();
   const keep = useFindings();
+  const go = useGo(page.job.id);
   const [problem, setProblem] = useState<Problem | null>(null);
   const evidence = found.data?.evidence;
   if (!evidence) return <p className="quiet">Weighing what was seen…</p>;
@@ -87,7 +89,12 @@ export function Evidence({ onPickKind }: { onPickKind: (kind: string) => Promise
         </ol>
         {evidence.next_text && (
           <p className="mt-3 border-l-2 border-copper pl-3">
-            <strong className="font-semibold">Look next:</strong> {evidence.next_text}
+            <strong className="font-semibold">Look next:</strong> {evidence.next_text}{' '}
+            {evidence.next_spot && (
+              <button type="button" className="link-button font-semibold" onClick={() => evidence.next_spot && void go(evidence.next_spot)}>
+                answer it
+              </button>
+            )}
           </p>
         )}
         {evidence.overruled && (
@@ -121,7 +128,10 @@ function Rows({ all, next, onSet }: { all: readonly Observation[]; next: string;
 
 function Row({ of: o, next, onSet }: { of: Observation; next: boolean; onSet: (so: boolean | null) => void }) {
   return (
-    <li className={`row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 py-1 ${next ? 'border-l-2 border-l-copper pl-2' : ''}`}>
+    <li
+      id={fieldId(`look:${o.key}`)}
+      className={`row-line grid grid-cols-[minmax(0,1fr)_auto] items-center gap-3 py-1 ${next ? 'border-l-2 border-l-copper pl-2' : ''}`}
+    >
       <div className="min-w-0">
         <p className="leading-snug">
           {o.text} {next && <span className="text-note font-semibold text-copper">look next</span>}

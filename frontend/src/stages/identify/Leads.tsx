@@ -2,6 +2,7 @@ import { useState } from 'react';
 import { useIdentify, type Problem, type Schemas } from '../../api/client';
 import { readingEdit, unlessKept, useEdits } from '../../api/save';
 import { useJobInHand } from '../../job/context';
+import { fieldId, useGo } from '../../job/spot';
 import { Cautions } from '../../ui/Cautions';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
@@ -34,26 +35,18 @@ export function Leads() {
   const found = useIdentify(page);
   const keep = useFindings();
   const save = useEdits(page.job.id, onClash);
+  const go = useGo(page.job.id);
   const [problem, setProblem] = useState<Problem | null>(null);
   const leads = page.findings.leads ?? [];
   const shown = found.data?.leads;
   const asked = new Map(page.sheet_readings.map((w) => [w.quantity, w]));
   const cells = new Map((shown?.cells ?? []).map((c) => [c.quantity, c]));
-  const pairs = page.sheet_readings.filter((w) => w.quantity.startsWith('lead_ohm:'));
   const frames = page.sheet_readings.filter((w) => w.quantity.startsWith('frame_ohm:'));
-  const walk = [...pairs, ...frames];
   const colours = new Map(leads.filter((l) => l.colour).map((l) => [l.name, l.colour ?? '']));
   const best = shown?.trees[0];
 
   const setLeads = (next: Lead[], mine: string) => keep({ leads: next }, mine).then((p) => (setProblem(unlessKept(p)), p));
   const take = (w: Wanted, text: string) => save(readingEdit(page.job.id, w.label, text, w.quantity, null, who, w.reading_id));
-
-  function toNext(after: string, by = 1) {
-    const at = walk.findIndex((w) => w.quantity === after);
-    const next = walk[at + by];
-    if (next) document.getElementById(cellId(next.quantity))?.focus();
-    return Boolean(next);
-  }
 
   function arrow(row: number, column: number, key: string): boolean {
     const [r, c] =
@@ -123,14 +116,20 @@ export function Leads() {
                         inputId={cellId(quantity)}
                         label={`ohms ${w.label}`}
                         text={w.text}
-                        hint={cell?.expected_text ? `≈${cell.expected_text}` : cell?.wanted ? 'next' : ''}
                         disabled={w.gated_by !== null && w.text === ''}
                         onCommit={(text) => take(w, text)}
-                        onEnter={() => toNext(quantity)}
                         onArrow={(key) => arrow(row, column, key)}
                       />
                       <p className={`-mt-0.5 h-4 text-note leading-4 ${cell?.bad ? 'font-semibold text-copper' : 'quiet'}`}>
-                        {cell?.bad ? 'read again' : cell?.wanted ? <span className="font-semibold text-copper">next</span> : (cell?.residual_text ?? '')}
+                        {cell?.bad ? (
+                          'read again'
+                        ) : cell?.wanted ? (
+                          <span className="font-semibold text-copper">next</span>
+                        ) : cell?.expected_text ? (
+                          `tree ${cell.expected_text}`
+                        ) : (
+                          (cell?.residual_text ?? '')
+                        )}
                       </p>
                     </td>
                   );
@@ -146,21 +145,20 @@ export function Leads() {
                 label={`${leads[i]?.name ?? ''} to frame`}
                 inputId={cellId(w.quantity)}
                 text={w.text}
-                hint="open"
                 disabled={w.gated_by !== null && w.text === ''}
                 onCommit={(text) => take(w, text)}
-                onEnter={() => toNext(w.quantity)}
               />
             </div>
           ))}
         </div>
         <details className="mt-2">
-          <summary className="quiet min-h-9 cursor-pointer py-2 text-body">names, colours, test leads</summary>
-          <div className="grid grid-cols-[repeat(auto-fill,minmax(150px,1fr))] gap-x-4">
+          <summary className="quiet min-h-9 cursor-pointer py-2 text-body">names, what is seen, colours, test leads</summary>
+          <div className="grid grid-cols-[repeat(auto-fill,minmax(250px,1fr))] gap-x-4">
             {leads.map((l, i) => (
               <div key={l.key} className="flex items-end gap-2">
                 <div className="w-14">
                   <ValueField
+                    inputId={`lead-name-${l.key ?? ''}`}
                     label="lead"
                     text={l.name}
                     mono={false}
@@ -172,8 +170,28 @@ export function Leads() {
                     }
                   />
                 </div>
+                <label className="block w-24">
+                  <span className="quiet block text-note">seen wired to</span>
+                  <select
+                    className="input"
+                    aria-label={`lead ${l.name}, seen wired to`}
+                    value={l.seen ?? ''}
+                    onChange={(e) =>
+                      void setLeads(
+                        leads.map((o, j) => (i === j ? { ...o, seen: e.target.value } : o)),
+                        e.target.value,
+                      )
+                    }
+                  >
+                    <option value="">not seen</option>
+                    <option value="common">common</option>
+                    <option value="capacitor">capacitor</option>
+                    <option value="tap">a speed contact</option>
+                  </select>
+                </label>
                 <div className="min-w-0 flex-1">
                   <ValueField
+                    inputId={`lead-colour-${l.key ?? ''}`}
                     label="colour"
                     text={l.colour ?? ''}
                     mono={false}
@@ -194,7 +212,7 @@ export function Leads() {
               <button
                 type="button"
                 className="link-button"
-                onClick={() => void setLeads([...leads, { key: '', name: freeName(leads), colour: '' }], 'one more lead')}
+                onClick={() => void setLeads([...leads, { key: '', name: freeName(leads), colour: '', seen: '' }], 'one more lead')}
               >
                 one more lead
               </button>
@@ -205,7 +223,7 @@ export function Leads() {
               </button>
             )}
           </div>
-          <p className="quiet text-note">Colours are weak evidence: they vary from maker to maker.</p>
+          <p className="quiet text-note">Colours are weak evidence: they vary from maker to maker. What is seen of a wire counts.</p>
         </details>
         {problem && (
           <p role="alert" className="text-note text-copper">
@@ -227,12 +245,14 @@ export function Leads() {
         {best ? (
           <>
             <LeadTree tree={best} colours={colours} />
-            <p className="mt-1">
-              <strong>{best.share_text}</strong>{' '}
-              <span className="quiet">
-                of what fits; {best.residual_text}; {best.reasons.join('; ')}.
-              </span>
-            </p>
+            <ul className="mt-1 text-body">
+              {best.reasons.slice(0, 2).map((r) => (
+                <li key={r}>{r[0]?.toUpperCase() + r.slice(1)}.</li>
+              ))}
+              <li>
+                <strong>{best.share_text} sure</strong>: {[best.residual_text, ...best.reasons.slice(2)].join(', ')}.
+              </li>
+            </ul>
             {shown.roles.some((r) => r.share_text !== SURE) && (
               <p className="quiet text-body">How sure: {shown.roles.map((r) => `${r.lead} ${r.role} ${r.share_text}`).join(' · ')}</p>
             )}
@@ -251,7 +271,16 @@ export function Leads() {
           <p className="quiet">The winding is drawn as the readings come.</p>
         )}
         {shown?.joined_text && <p className="mt-1 text-body">{shown.joined_text}.</p>}
-        {shown?.next_text && <p className="mt-2 border-l-2 border-copper pl-3 font-semibold">{shown.next_text}</p>}
+        {shown?.next_text && (
+          <p className="mt-2 border-l-2 border-copper pl-3 font-semibold">
+            {shown.next_text}{' '}
+            {shown.next_spot && (
+              <button type="button" className="link-button" onClick={() => shown.next_spot && void go(shown.next_spot)}>
+                read it
+              </button>
+            )}
+          </p>
+        )}
         {shown?.frame_text && <p className="quiet mt-1 text-body">Insulation: {shown.frame_text}.</p>}
         <Taps sheet={found.data?.taps ?? null} waits={found.data?.waits ?? ''} />
       </section>
@@ -349,9 +378,9 @@ function LeadName({ lead }: { lead: Lead }) {
   );
 }
 
-const cellId = (quantity: string) => `cell-${quantity.replaceAll(':', '-')}`;
+const cellId = (quantity: string) => fieldId(`reading:${quantity}`);
 
-const fresh = (count: number): Lead[] => Array.from({ length: count }, (_, i) => ({ key: '', name: String.fromCharCode(65 + i), colour: '' }));
+const fresh = (count: number): Lead[] => Array.from({ length: count }, (_, i) => ({ key: '', name: String.fromCharCode(65 + i), colour: '', seen: '' }));
 
 function freeName(leads: readonly Lead[]): string {
   const taken = new Set(leads.map((l) => l.name));

@@ -1,6 +1,8 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type Problem, type Schemas } from '../../api/client';
 import { useJobInHand } from '../../job/context';
+import { fieldId, land } from '../../job/spot';
+import { useTyped } from '../../ui/typed';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
 
@@ -26,7 +28,7 @@ export function Runs({ onTake }: Props) {
   const { who } = useWho();
   const jobId = page.job.id;
   const [what, setWhat] = useState('capacitor');
-  const [text, setText] = useState('');
+  const [text, setText, clear] = useTyped(`${page.job.id} new run`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
   const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what, text, who } }));
   const drop = useSave(jobId, (run: number) => api.DELETE('/api/jobs/{job_id}/runs/{run_id}', { params: { path: { job_id: jobId, run_id: run } } }));
@@ -39,7 +41,7 @@ export function Runs({ onTake }: Props) {
         const field = (r: Wanted) => (
           <ValueField
             key={r.quantity}
-            inputId={`run-${run.id}-${r.quantity}`}
+            inputId={fieldId(`run:${run.id}:${r.quantity}`)}
             label={r.label}
             text={r.text}
             disabled={r.gated_by !== null && r.text === ''}
@@ -76,11 +78,10 @@ export function Runs({ onTake }: Props) {
           event.preventDefault();
           add.mutate(undefined, {
             onSuccess: (saved) => {
-              setText('');
+              clear();
               setProblem(null);
               const run = saved.runs[saved.runs.length - 1];
-              // Its fields are there with the next paint.
-              if (run) requestAnimationFrame(() => document.getElementById(`run-${run.id}-speed_rpm`)?.focus());
+              if (run) land(`run:${run.id}:speed_rpm`);
             },
             onError: (error) => setProblem(problemOf(error)),
           });

@@ -7,11 +7,13 @@ from several starts, its spread from the Jacobian, and 200 draws carry it into e
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenwit.core import quantity as q
 from fenwit.core.calibrate import prior
 from fenwit.core.calibrate.datum import Datum, Measured, Run
 from fenwit.core.calibrate.model import Doubt, Model, Target
@@ -161,8 +163,8 @@ class _Spent(Exception):
 class _Effort:
     """What a fit has looked at; counted and not timed, so that the same readings give the same answer everywhere."""
 
-    def __init__(self) -> None:
-        self.left = MOST_EFFORT
+    def __init__(self, most: int | None = None) -> None:
+        self.left = MOST_EFFORT if most is None else most
 
     def spend(self, model: Model, columns: int) -> None:
         """Look at so many motors. Raises _Spent."""
@@ -202,7 +204,10 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
     motor = model.motor(best)
     n_full = float(model.full_speed(best))
     friction, exponent = (float(v) for v in model.load_shape(best))
-    load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
+    try:
+        load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
+    except InputError as error:
+        raise _no_torque(checks, error) from None
     load = replace(load, break_away_ratio=prior.BREAK_AWAY.median)
     supply = Source(datum.supply_voltage_v, datum.frequency_hz)
     draws, theta, full_loss, lost = _draw(model, best, supply)
@@ -225,6 +230,20 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
         ),
         checks=checks,
         assumptions=model.assumptions(),
+    )
+
+
+def _no_torque(checks: Sequence[ReadingCheck], error: InputError) -> InputError:
+    """Why no motor of the kind can run so: the capacitor, where all readings agree without it, else as it was said."""
+    if not checks or checks[0].name != "run_capacitance_f":
+        return error
+    given, implied = (q.show(v, q.CAPACITANCE, 2) for v in (checks[0].read, checks[0].implied))
+    return InputError(
+        "run_capacitance_f",
+        checks[0].read,
+        f"about {implied}",
+        f"the readings agree with each other, but not with a run capacitor of {given}: with that the motor could not "
+        f"turn so; they would with about {implied}. Measure it, or correct what is printed",
     )
 
 
@@ -345,7 +364,62 @@ def _checks(model: Model, best: FloatArray, effort: _Effort) -> tuple[ReadingChe
         found.append(
             ReadingCheck(t.name, t.run, t.quantity, t.read, expected, own, float(others), float(off))
         )
+    if any(c.odd for c in found):
+        return _by_capacitor(model, best) or tuple(found)
     return tuple(found)
+
+
+def _by_capacitor(model: Model, best: FloatArray) -> tuple[ReadingCheck, ...] | None:
+    """The same checks with the run capacitor's value open; None unless every other reading agrees then.
+
+    Readings that contradict each other may all be right and the microfarads wrong, which no reading's removal shows:
+    the capacitor is part of the model.
+    """
+    datum = model.datum
+    given = datum.run_capacitance_f
+    if not model.two or given is None or len(model.targets) < _LEAST_FREED:
+        return None
+    tried, effort = [], _Effort(_FREED_EFFORT)
+    try:
+        for factor in _FREED:
+            farads = float(np.clip(given.value * factor, *_REAL_F))
+            free = Model(replace(datum, run_capacitance_f=Measured(farads, _OPEN_SIGMA)), model.doubt)
+            theta = _minimise(free, free.start[:, None], effort)
+            tried.append((float((free.residuals(theta) ** 2).sum()), free, theta))
+    except _Spent:
+        return None
+    _, free, theta = min(tried, key=lambda t: t[0])
+    implied = float(np.exp(theta[free.names.index("run_capacitance")]))
+    apart = float(np.log(given.value / implied) / np.hypot(given.relative_sigma, prior.AGED))
+    values = free.predicted(theta)
+    sigmas = np.array([np.log(t.read / float(values[t.name])) / t.sigma for t in free.targets])
+    j = free.jacobian(theta)
+    leverage = np.clip(np.einsum("mk,km->m", j, np.linalg.solve(j.T @ j, j.T))[-len(sigmas) :], 0.0, 0.999)
+    odd = sigmas / np.sqrt(1 - leverage)
+    if (np.abs(odd) > ODD_SIGMAS).any() or abs(apart) <= ODD_SIGMAS:
+        return None
+    expected = float(np.exp(best[model.names.index("run_capacitance")]))
+    blamed = ReadingCheck(
+        "run_capacitance_f", None, "run_capacitance_f", given.value, expected, apart, implied, apart
+    )
+    shift = sigmas / (1 - leverage)
+    others = [
+        ReadingCheck(
+            t.name, t.run, t.quantity, t.read, float(values[t.name]), float(s * t.sigma / t.own_sigma),
+            float(t.read * np.exp(-far * t.sigma)), float(off),
+        )
+        for t, s, far, off in zip(free.targets, sigmas, shift, odd, strict=True)
+    ]  # fmt: skip
+    return (blamed, *others)
+
+
+_FREED = (1 / 16, 1 / 6, 1 / 2.5, 1.0, 2.5, 6.0, 16.0)
+"""Where an open capacitor's value is looked for, over the one given [-]"""
+_REAL_F = (1e-7, 1.5e-4)
+_OPEN_SIGMA = 0.6
+_FREED_EFFORT = 60_000
+_LEAST_FREED = 3
+"""Readings besides it that must agree before the capacitor is blamed [-]"""
 
 
 def _left_out(

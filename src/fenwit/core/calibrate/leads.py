@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.roles import Roles, most_likely_roles
+from fenwit.core.calibrate.roles import SEEN, Hints, Roles, most_likely_roles
 from fenwit.core.calibrate.trees import (
     MOST_ENUMERATED,
     Trees,
@@ -69,6 +69,8 @@ class LeadSheet:
     to_frame: tuple[tuple[str, float], ...] = ()
     """Lead and ohms to frame [Ω]"""
     colours: tuple[tuple[str, str], ...] = ()
+    seen: tuple[tuple[str, str], ...] = ()
+    """Lead and what it was seen wired to, one of `roles.SEEN` [-]"""
     probe_ohm: float = 0.0
     """Ohms of the test leads, probes shorted; taken off every reading [Ω]"""
     relative_sigma: float = 0.005
@@ -82,6 +84,11 @@ class LeadSheet:
             raise InputError("leads", len(self.leads), f"up to {MOST_LEADS} leads", "too many leads")
         if len(set(self.leads)) != len(self.leads):
             raise InputError("leads", list(self.leads), "each name once", "two leads have the same name")
+        for lead, what in self.seen:
+            if lead not in self.leads or what not in SEEN:
+                raise InputError(
+                    "seen", f"{lead} {what}", f"a lead, and one of {', '.join(SEEN)}", "not seen so"
+                )
         if any(not name.strip() for name in self.leads):
             raise InputError("leads", list(self.leads), "a letter, number or colour", "a lead has no name")
         check_range("probe_ohm", self.probe_ohm, 0.0, 20.0, "Ω")
@@ -201,7 +208,7 @@ class LeadFinding:
         return self.trees[0] if self.trees else None
 
 
-_OPEN_WORDS = ("open", "ol", "o.l.", "o.l", "∞", "inf", "none")
+_OPEN_WORDS = ("open", "none")
 
 
 def parse_ohms(field: str, text: str) -> tuple[float, ...]:
@@ -224,7 +231,7 @@ def parse_ohms(field: str, text: str) -> tuple[float, ...]:
     InputError
         Not a resistance, or open and closed at once.
     """
-    words = text.replace(";", " ").split()
+    words = [text] if q.beyond_range(text) else text.replace(";", " ").split()
     try:
         found = tuple(_parse_ohm(field, text if len(words) < 2 else word) for word in words or [text])
     except InputError:
@@ -239,7 +246,7 @@ def parse_ohms(field: str, text: str) -> tuple[float, ...]:
 
 def _parse_ohm(field: str, text: str) -> float:
     tidy = text.strip()
-    if tidy.lower() in _OPEN_WORDS:
+    if tidy.lower() in _OPEN_WORDS or q.beyond_range(tidy):
         return math.inf
     if tidy[:1] in ("0", ".") and tidy.rstrip("ΩRrohms ").strip("0") in ("", "."):
         return 0.0
@@ -594,7 +601,7 @@ class _Candidate:
 
 def _candidates(
     leads: int, at: NDArray[np.int64], ohm: FloatArray, sigma: FloatArray, names: tuple[str, ...],
-    colours: tuple[tuple[str, str], ...], loose: bool,
+    hints: Hints, loose: bool,
 ) -> list[_Candidate]:  # fmt: skip
     families = _families(leads) if leads <= MOST_ENUMERATED else _searched(leads, at, ohm, sigma)
     found: list[tuple[float, int, _Fit]] = []
@@ -613,7 +620,7 @@ def _candidates(
     for weight, t, fit in found[: 4 if loose else 40]:
         edges = tuple((int(a), int(b)) for a, b in fit.found.edges[t])
         sections = tuple(float(v) for v in fit.ohm[t])
-        roles = most_likely_roles(leads, edges, sections, names, colours)
+        roles = most_likely_roles(leads, edges, sections, names, hints)
         total = max(r.log_weight for r in roles) if roles else -12.0
         total += math.log(sum(math.exp(r.log_weight - total) for r in roles)) if roles else 0.0
         path, free = fit.found.paths[t], _free(fit, t)
@@ -646,13 +653,13 @@ def _solve(
     at = np.array([r[0] for r in rows], dtype=np.int64)
     ohm, sigma = np.array([r[1] for r in rows]), np.array([r[2] for r in rows])
     names = tuple(groups[g][0] for g in component)
-    colours = tuple(sheet.colours)
-    candidates = _candidates(leads, at, ohm, sigma, names, colours, loose=False)
+    hints = Hints(tuple(sheet.colours), tuple(sheet.seen))
+    candidates = _candidates(leads, at, ohm, sigma, names, hints, loose=False)
     bad: list[Contradiction] = []
     if not candidates:
-        candidates, bad = _without_one(leads, at, ohm, sigma, names, colours, [r[3] for r in rows])
+        candidates, bad = _without_one(leads, at, ohm, sigma, names, hints, [r[3] for r in rows])
     if not candidates:
-        candidates = _candidates(leads, at, ohm, sigma, names, colours, loose=True)
+        candidates = _candidates(leads, at, ohm, sigma, names, hints, loose=True)
         if candidates:
             worst = int(np.argmax(np.abs(_departures(candidates[0], at, ohm, sigma))))
             a, b = rows[worst][3]
@@ -682,13 +689,13 @@ def _departures(c: _Candidate, at: NDArray[np.int64], ohm: FloatArray, sigma: Fl
 
 def _without_one(
     leads: int, at: NDArray[np.int64], ohm: FloatArray, sigma: FloatArray, names: tuple[str, ...],
-    colours: tuple[tuple[str, str], ...], read_on: Sequence[tuple[str, str]],
+    hints: Hints, read_on: Sequence[tuple[str, str]],
 ) -> tuple[list[_Candidate], list[Contradiction]]:  # fmt: skip
     """Trees that fit all readings but one, and that one by name."""
     best: list[tuple[float, int, list[_Candidate]]] = []
     for k in range(len(at)):
         rest = np.arange(len(at)) != k
-        found = _candidates(leads, at[rest], ohm[rest], sigma[rest], names, colours, loose=False)
+        found = _candidates(leads, at[rest], ohm[rest], sigma[rest], names, hints, loose=False)
         # Without it nothing may be left hanging in the air.
         found = [c for c in found if not c.pair_free[at[k]]]
         if found:

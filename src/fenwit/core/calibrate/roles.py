@@ -7,7 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-COMMON, CAPACITOR = "common", "capacitor"
+COMMON, CAPACITOR, TAP = "common", "capacitor", "tap"
+SEEN = (COMMON, CAPACITOR, TAP)
+"""What can be seen of a lead: it goes to the supply's common, to the capacitor, to a speed contact [-]"""
 _START_RATIO, _START_SPREAD = 1.8, 0.50
 """Start over main ohms: thinner wire and often more turns; factors of 1 to 3.5 are usual"""
 _TAPS_RATIO, _TAPS_SPREAD = 0.2, 0.7
@@ -16,12 +18,24 @@ _EVEN_SPREAD = 0.7
 """Tap sections are much alike"""
 _STAR_PENALTY = 2.0
 _COLOUR_WEIGHT = 0.35
+_SEEN_WEIGHT = 5.0
+"""Wires are followed wrongly now and then [-]"""
 _USUAL_COLOURS = {
     "white": COMMON, "black": "high", "blue": "medium", "red": "low", "brown": CAPACITOR, "yellow": "medium",
 }  # fmt: skip
 _LOG_FROM_COMMON, _LOG_FROM_HIGH, _LOG_ELSEWHERE = math.log(0.72), math.log(0.25), math.log(0.03)
 _LOG_CAPACITOR_LEAD, _LOG_NO_CAPACITOR_LEAD = math.log(0.94), math.log(0.06)
 _NEGLIGIBLE = 9.0
+
+
+@dataclass(frozen=True)
+class Hints:
+    """What else is known of leads: written colours, which say little, and what was seen of them, which says much."""
+
+    colours: tuple[tuple[str, str], ...] = ()
+    """Lead and colour [-]"""
+    seen: tuple[tuple[str, str], ...] = ()
+    """Lead and what it is wired to: `COMMON`, `CAPACITOR` or `TAP` [-]"""
 
 
 @dataclass(frozen=True)
@@ -59,7 +73,7 @@ def most_likely_roles(
     edges: Sequence[tuple[int, int]],
     ohm: Sequence[float],
     names: Sequence[str] = (),
-    colours: Sequence[tuple[str, str]] = (),
+    hints: Hints = Hints(),
 ) -> tuple[Roles, ...]:
     """Ways to read a tree as the windings of a single-phase fan motor, likeliest first.
 
@@ -72,16 +86,16 @@ def most_likely_roles(
     ohm : sequence of float
         Ohms of every section [Ω]
     names : sequence of str
-        Name of each lead, for colours [-]
-    colours : sequence of tuple
-        Lead name and written colour [-]
+        Name of each lead, for hints [-]
+    hints : Hints
+        Colours, and what was seen [-]
 
     Returns
     -------
     tuple of Roles
         Empty where it cannot be read at all [-]
     """
-    told = dict(colours)
+    told, seen = dict(hints.colours), dict(hints.seen)
     shape = _shape(tuple(edges))
     distance = [_distances(steps, ohm) for steps in shape.steps]
     found: list[Roles] = []
@@ -94,13 +108,15 @@ def most_likely_roles(
             weight, reasons, from_high = _read(leads, common, capacitor, taps, distance, shape)
             of_node = _named(leads, common, capacitor, taps)
             colour = _colour_weight(of_node, names, told) if told else 0.0
+            looked = _seen_weight(of_node, names, seen) if seen else 0.0
+            said = []
+            if looked:
+                said.append("what was seen agrees" if looked > 0 else "what was seen speaks against it")
             if colour:
-                reasons.append(
-                    "colours agree, which is weak evidence"
-                    if colour > 0
-                    else "colours speak against it, weakly"
-                )
-            found.append(Roles(of_node, weight + colour, tuple(reasons), from_high))
+                said.append("colours agree (weak)" if colour > 0 else "colours speak against it (weak)")
+            if said:
+                reasons.append(", ".join(said))
+            found.append(Roles(of_node, weight + colour + looked, tuple(reasons), from_high))
     found.sort(key=lambda r: -r.log_weight)
     return tuple(r for r in found if r.log_weight > found[0].log_weight - _NEGLIGIBLE)
 
@@ -176,10 +192,11 @@ def _read(
     high = taps[0]
     main = distance[common][high]
     weight, from_high = 0.0, False
-    reasons: list[str] = []
+    layout: list[str] = []
+    sizes: list[str] = []
     if capacitor is None:
         weight += _LOG_NO_CAPACITOR_LEAD
-        reasons.append("no lead of its own for the capacitor")
+        layout.append("no lead of its own for the capacitor")
     else:
         weight += _LOG_CAPACITOR_LEAD
         # Its only section, and on through junctions without a lead that do not lie in the main winding.
@@ -189,31 +206,44 @@ def _read(
         start = distance[capacitor][origin]
         if origin == common or (origin >= leads and origin in between[high]):
             weight += _LOG_FROM_COMMON - (1.0 if origin != common else 0.0)
-            reasons.append("start winding from common")
+            layout.append("start winding from common")
         elif origin == high:
             weight += _LOG_FROM_HIGH
             from_high = True
-            reasons.append("start winding from the high-speed lead")
+            layout.append("start winding from the high-speed lead")
         else:
             weight += _LOG_ELSEWHERE
-            reasons.append("start winding from a tap, which is rare")
+            layout.append("start winding from a tap, which is rare")
         ratio = start / main
         weight -= 0.5 * (math.log(ratio / _START_RATIO) / _START_SPREAD) ** 2
-        reasons.append(f"start over main {ratio:.2g} (usual 1 to 3.5)")
+        sizes.append(f"start {ratio:.2g} × main" + ("" if 1 <= ratio <= 3.5 else " (1 to 3.5 × is usual)"))
     if len(taps) > 1:
         aside = sum(faster not in between[slower] for slower, faster in zip(taps[1:], taps, strict=False))
         weight -= _STAR_PENALTY * aside
         share = (distance[common][taps[-1]] - main) / main / (len(taps) - 1)
         weight -= 0.5 * (math.log(max(share, 1e-3) / _TAPS_RATIO) / _TAPS_SPREAD) ** 2
-        reasons.append(f"a tap section is {share:.2g} of main (usual 0.07 to 0.5)")
+        sizes.append(
+            f"a tap section {share:.2g} × main"
+            + ("" if 0.07 <= share <= 0.5 else " (0.07 to 0.5 × is usual)")
+        )
         sections = [distance[a][b] for a, b in zip(taps[1:], taps, strict=False)]
         widest = max(sections)
         if len(sections) > 1:
             weight -= 0.5 * (math.log(widest / min(sections)) / _EVEN_SPREAD) ** 2
-        reasons.append("taps in a chain, as usual" if aside == 0 else "taps hang side by side, which is rare")
+        layout.append("taps in a chain" if aside == 0 else "taps side by side, which is rare")
         if widest > main:
             weight -= 2.0
-    return weight, reasons, from_high
+    reasons = [", ".join(layout), ", ".join(sizes)]
+    return weight, [r for r in reasons if r], from_high
+
+
+def _seen_weight(of_node: Sequence[str], names: Sequence[str], seen: dict[str, str]) -> float:
+    weight = 0.0
+    for role, name in zip(of_node, names, strict=False):
+        if name in seen:
+            own = role if role in (COMMON, CAPACITOR) else TAP
+            weight += 1.0 if own == seen[name] else -_SEEN_WEIGHT
+    return weight
 
 
 def _colour_weight(of_node: Sequence[str], names: Sequence[str], told: dict[str, str]) -> float:

@@ -63,6 +63,11 @@ def likely_cause(
     """
     read = float(check_range("read", check.read, 1e-12, 1e12, ""))
     implied = float(check_range("implied", check.implied, 1e-12, 1e12, ""))
+    if check.quantity == "run_capacitance_f":
+        return (
+            "every other reading agrees without it: is it another capacitor's value, a slip of the point, or has the "
+            "capacitor failed? Measure it"
+        )
     ratio = math.log(read / implied)
     reach = max(_ALIKE, 0.5 * abs(ratio / max(abs(check.odd_by), 1e-9)) * 3)
     # The less the others imply, the wider a slip may miss; a factor of √3 and one of two are still told apart.

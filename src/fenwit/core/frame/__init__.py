@@ -8,27 +8,40 @@ state of its own, does I/O, or knows a way of regulating by name: that stands be
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.fit import Belief
-from fenwit.core.caution import JobFacts, cautions
+from fenwit.core.caution import JobFacts, Stage, cautions
 from fenwit.core.frame.accepted import rule_rows, spread_rows
 from fenwit.core.frame.asked import Asked, asked, known, must_know
 from fenwit.core.frame.capacitors import working_volts
 from fenwit.core.frame.proofs import proof_rows, proof_summary
-from fenwit.core.frame.shown import CHECKED_DIMENSIONS, Check, Frame, Live, Mark, ProofRow, Side, TapMark
+from fenwit.core.frame.shown import (
+    CHECKED_DIMENSIONS,
+    Check,
+    Frame,
+    Live,
+    Mark,
+    ProofRow,
+    Side,
+    TapMark,
+    Waits,
+)
+from fenwit.core.frame.spot import Next, Spot, spot_of
 from fenwit.core.frame.steps import aim_summary, aims, mark, paths
+from fenwit.core.frame.suits import NOT_SIZED, suits_elsewhere
 from fenwit.core.frame.why import explain
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import Design, JobState, Missing, Nameplate, Proof, datum_of
 from fenwit.core.job.steps import SPEED, Steps, miss_text, misses, shown
-from fenwit.core.job.subject import Lacking, Refused
+from fenwit.core.job.subject import Refused
 from fenwit.core.job.taps import tap_sheet
 from fenwit.core.memory import remembered
 from fenwit.core.methods import of
 from fenwit.core.methods.seam import Reach, Why
-from fenwit.core.motor.kinds import Suitability, suitability
+from fenwit.core.motor.kinds import Suitability, has_model, suitability
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 
@@ -69,26 +82,24 @@ def frame(state: JobState) -> Frame:
     """
     fits = suitability(state.kind) if state.kind else ()
     found = asked(state)
+    if isinstance(found, Asked):
+        return _frame(found, fits)
+    bare = Frame(suitability=fits, cautions=cautions(_facts(state, None)), method=state.method)
     if isinstance(found, Refused):
-        return Frame(
-            refused=found.reason,
-            suitability=fits,
-            cautions=cautions(_facts(state, None)),
-            waits_for=f"refused: {found.brief}",
-            waits_kind="refused",
-            method=state.method,
+        other = suits_elsewhere(state) if found.method_only else ""
+        if other:
+            return replace(bare, unsized=other, waits_for=NOT_SIZED, waits_kind=Waits.UNSIZED)
+        return replace(
+            bare, refused=found.reason, waits_for=f"refused: {found.brief}", waits_kind=Waits.REFUSED
         )
-    if isinstance(found, Lacking):
-        first = found.missing[0]
-        return Frame(
-            missing=found.missing,
-            suitability=fits,
-            cautions=cautions(_facts(state, None)),
-            waits_for=f"needs {first.text}",
-            waits_kind="identify" if first.stage == "identify" else "reading",
-            method=state.method,
-        )
-    return _frame(found, fits)
+    if state.kind is not None and not has_model(state.kind):
+        return replace(bare, unsized=suits_elsewhere(state), waits_for=NOT_SIZED, waits_kind=Waits.UNSIZED)
+    first = found.missing[0]
+    waits = Waits.IDENTIFY if first.stage == Stage.IDENTIFY else Waits.READING
+    words = f"needs {first.text}"
+    return replace(
+        bare, missing=found.missing, waits_for=words, waits_kind=waits, next=Next(words, spot_of(first))
+    )
 
 
 def _frame(job: Asked, fits: tuple[Suitability, ...]) -> Frame:
@@ -96,15 +107,16 @@ def _frame(job: Asked, fits: tuple[Suitability, ...]) -> Frame:
     steps = job.steps()
     moving = _moving(job, steps)
     rows = proof_rows(job, steps) if job.design else ()
-    waits_for, waits = _waits_for(job, moving.marks, rows, any(p.refusal for p in moving.parts))
+    waits, next_ = _waits_for(job, moving.marks, rows, any(p.refusal for p in moving.parts))
     built = job.regulation.built(subject, job.design) if job.design else None
     return Frame(
         **vars(moving),
         suitability=fits,
         cautions=cautions(_facts(state, job)),
-        waits_for=waits_for,
+        waits_for=next_.text,
         waits_kind=waits,
-        proved=waits == "proved",
+        next=next_,
+        proved=waits is Waits.PROVED,
         top_rpm=job.full_rpm * 1.04,
         full=shown(job.full_rpm, subject.full_band, "rpm"),
         spreads=spread_rows(job, steps),
@@ -216,6 +228,7 @@ def _facts(state: JobState, job: Asked | None) -> JobFacts:
         slowest_share=slowest,
         leads=bool(state.findings.leads),
         sections=_sections(state, fan),
+        run_section=state.findings.block.run_section if state.findings.block else "",
     )
 
 
@@ -229,25 +242,31 @@ def _sections(state: JobState, fan: MachineFan | None) -> tuple[tuple[str, float
 
 def _waits_for(
     job: Asked, marks: Sequence[Mark], rows: Sequence[ProofRow], refused_part: bool
-) -> tuple[str, str]:
+) -> tuple[Waits, Next]:
     if not job.state.wanted_rpm:
-        return "speeds to be set", "aim"
+        return Waits.AIM, Next("speeds to be set", Spot(Stage.AIM, "aim:new"))
+    size = Spot(Stage.SIZE)
     if job.design is None:
-        return f"{job.regulation.noun} to be sized", "size"
+        return Waits.SIZE, Next(f"{job.regulation.noun} to be sized", size)
     unusable = next((m for m in marks if m.verdict is not StepVerdict.OK), None)
     if unusable:
         fate = "is barred" if unusable.verdict is StepVerdict.BARRED else "does not start"
-        return f"step {unusable.step} {fate}: choose again", "size"
+        return Waits.SIZE, Next(f"step {unusable.step} {fate}: choose again", size)
     if refused_part:
-        return "a part that bears it: choose again", "size"
+        return Waits.SIZE, Next("a part that bears it: choose again", size)
     failed = next((r for r in rows if r.verdict is Verdict.FAIL), None)
     if failed:
         slow = failed.side is Side.BELOW and failed.quantity == SPEED.key
-        return f"step {failed.step} {'is slow' if slow else 'fails'}: find out why", "prove"
-    unread = [r.step for r in rows if r.quantity == SPEED.key and r.verdict is None]
+        words = f"step {failed.step} {'is slow' if slow else 'fails'}: find out why"
+        return Waits.FAULT, Next(words, _proof(failed))
+    unread = next((r for r in rows if r.quantity == SPEED.key and r.verdict is None), None)
     if unread:
-        return f"step {unread[0]} to be read", "prove"
-    return "proved", "proved"
+        return Waits.PROVE, Next(f"step {unread.step} to be read", _proof(unread))
+    return Waits.PROVED, Next("proved", Spot(Stage.HAND_OVER, "sign"))
+
+
+def _proof(row: ProofRow) -> Spot:
+    return Spot(Stage.PROVE, f"proof:{row.step}:{row.quantity}")
 
 
 def _checks(belief: Belief) -> tuple[Check, ...]:

@@ -5,13 +5,11 @@ from __future__ import annotations
 from fenwit.core import quantity as q
 from fenwit.core.frame.asked import Asked
 from fenwit.core.frame.shown import RuleShown, SpreadShown
+from fenwit.core.job.machine import TOLD, of_hundred, stands_words
 from fenwit.core.job.steps import Shown, Steps
 from fenwit.core.methods.seam import Stray
 from fenwit.core.size.profile import Profile, RuleKey, RuleResult, judge_profile
 from fenwit.core.size.tolerance import Cause
-
-_TOLD = 0.005
-"""Share of cases from which on it is told that something happens in them [-]"""
 
 
 def rule_rows(asked: Asked, steps: Steps) -> tuple[RuleShown, ...]:
@@ -32,9 +30,18 @@ _RULES = {
     RuleKey.MOTOR_VOLTS: "motor volts",
     RuleKey.MOTOR_VOLTS_HIGH: "motor volts on high mains",
     RuleKey.STARTS_LOW: "torque at rest on low mains, over break-away",
+    RuleKey.DOUBT: "cases in which a step does not start",
 }
 
 
+_HIGHEST = (
+    RuleKey.LOWEST,
+    RuleKey.EVENNESS,
+    RuleKey.MOTOR_VOLTS,
+    RuleKey.MOTOR_VOLTS_HIGH,
+    RuleKey.DOUBT,
+)
+"""Rules whose limit is a highest value"""
 _PLENTY = 2.0
 """Start margin from which the next digit says nothing [-]"""
 
@@ -44,6 +51,8 @@ def _rule_shown(result: RuleResult, profile: Profile) -> RuleShown:
     key = result.key
 
     def say(value: float) -> str:
+        if key is RuleKey.DOUBT:
+            return f"{100 * value:.0f} of 100" if value == 0 or value > TOLD else "under 1 of 100"
         if key in (RuleKey.LOWEST, RuleKey.EVENNESS):
             return f"{100 * value:.0f} %"
         if key in (RuleKey.START_MARGIN, RuleKey.STARTS_LOW):
@@ -57,7 +66,7 @@ def _rule_shown(result: RuleResult, profile: Profile) -> RuleShown:
             return f"{q.plain(value, 2)} rpm".replace("-", "−")
         return f"{q.plain(value, 3)} V"
 
-    highest = key in (RuleKey.LOWEST, RuleKey.EVENNESS, RuleKey.MOTOR_VOLTS, RuleKey.MOTOR_VOLTS_HIGH)
+    highest = key in _HIGHEST
     text = _RULES[key]
     if key in (RuleKey.MOTOR_VOLTS_HIGH, RuleKey.STARTS_LOW):
         text += f" ({'+' if key is RuleKey.MOTOR_VOLTS_HIGH else '−'}{100 * profile.mains:.0f} %)"
@@ -92,10 +101,10 @@ def _spread(asked: Asked, stray: Stray, speed_rpm: float) -> SpreadShown:
         Cause.MOTOR: "one more reading narrows it",
     }
     remarks = []
-    if stray.stops > _TOLD:
-        remarks.append(f"in {max(1, round(100 * stray.stops))} of 100 cases it does not start")
-    if stray.exceeds > _TOLD:
-        remarks.append(f"in {max(1, round(100 * stray.exceeds))} of 100 the motor gets too many volts")
+    if stands_words(stray.stops):
+        remarks.append(stands_words(stray.stops))
+    if stray.exceeds > TOLD:
+        remarks.append(f"in {of_hundred(stray.exceeds)} of 100 the motor gets too many volts")
     if stray.stands_on_low_mains:
         remarks.append("on low mains it stands")
     text = q.with_uncertainty(speed_rpm, band.half_width, "")

@@ -287,7 +287,7 @@ def _drift(s: Section, history: Sequence[tuple[float, float]]) -> DriftShown | N
         tuple(DayPoint(day, _at(found, day)) for day in (days_min(found), days_max(found))),
         low,
         high,
-        f"{100 * found.per_year:+.1f} ± {100 * 1.645 * found.per_year_sigma:.1f} % a year",
+        f"{q.signed(100 * found.per_year, 1)} ± {100 * 1.645 * found.per_year_sigma:.1f} % a year",
         found.leaves_day,
         found.leaves_low,
         found.leaves_high,
@@ -319,7 +319,7 @@ def _step(s: StepSpeed) -> StepRow:
         )
     change = ""
     if s.now.rpm is not None and s.rated.rpm is not None:
-        change = f"{s.now.rpm - s.rated.rpm:+.0f} rpm"
+        change = f"{q.signed(s.now.rpm - s.rated.rpm, 0)} rpm"
     return StepRow(
         s.name,
         f"{s.rated.rpm:.0f} rpm" if s.rated.rpm is not None else s.rated.words,

@@ -6,9 +6,12 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from fenwit.core import quantity as q
 from fenwit.core.calibrate.leads import LeadFinding, LeadTree, remembered_finding
 from fenwit.core.calibrate.roles import CAPACITOR, COMMON
+from fenwit.core.caution import Stage
 from fenwit.core.frame.asked import machine_in
+from fenwit.core.frame.spot import Part, Spot
 from fenwit.core.frame.suits import Suited, suited
 from fenwit.core.job.findings import Findings, lead_sheet
 from fenwit.core.job.state import JobState
@@ -53,6 +56,8 @@ class EvidenceShown:
     kinds: tuple[KindShown, ...]
     next_key: str
     next_text: str
+    next_spot: Spot | None
+    """Where it is answered [-]"""
     overruled: str
     """What the evidence says against the chosen kind; empty where they agree [-]"""
 
@@ -128,6 +133,7 @@ class LeadsShown:
     roles: tuple[RoleShown, ...]
     """Of the likeliest tree [-]"""
     next_text: str
+    next_spot: Spot | None
     contradictions: tuple[str, ...]
     joined_text: str
     stop: str
@@ -225,6 +231,7 @@ def evidence(state: JobState) -> EvidenceShown:
         next_text=f"{next_.text}? {next_.where[0].upper()}{next_.where[1:]}. If so, rather "
         f"{KINDS[next_.if_so].name}; if not, rather {KINDS[next_.if_not].name}."
         if next_ else "",
+        next_spot=Spot(Stage.IDENTIFY, f"look:{next_.key}", Part.EVIDENCE) if next_ else None,
         overruled=overruled,
     )  # fmt: skip
 
@@ -312,6 +319,7 @@ def _leads(state: JobState) -> LeadsShown:
         if best
         else (),
         next_text=_next_text(found),
+        next_spot=_next_spot(findings, found),
         contradictions=tuple(c.text for c in found.contradictions),
         joined_text="; ".join(
             f"{' and '.join(g)} are one node: joined inside, or one wire" for g in found.joined
@@ -327,6 +335,15 @@ def _next_text(found: LeadFinding) -> str:
     if found.next:
         return f"Next: {found.next.lead_a} to {found.next.lead_b}; {found.next.why}."
     return f"{found.observation[0].upper()}{found.observation[1:]}." if found.observation else ""
+
+
+def _next_spot(findings: Findings, found: LeadFinding) -> Spot | None:
+    if found.next is None:
+        return None
+    keys = {lead.name.strip(): lead.key for lead in findings.leads}
+    names = [lead.name.strip() for lead in findings.leads]
+    a, b = sorted((found.next.lead_a, found.next.lead_b), key=names.index)
+    return Spot(Stage.IDENTIFY, f"reading:lead_ohm:{keys[a]}:{keys[b]}", Part.LEADS)
 
 
 def _cells(findings: Findings, found: LeadFinding, bad: set[frozenset[str]]) -> list[CellShown]:
@@ -356,7 +373,7 @@ def _cells(findings: Findings, found: LeadFinding, bad: set[frozenset[str]]) -> 
 
 
 def _gap(ohm: float) -> str:
-    return f"{ohm:+.1f}" if abs(ohm) >= 0.05 else ""
+    return f"{q.signed(ohm, 1)}" if abs(ohm) >= 0.05 else ""
 
 
 def _ohm(value: float) -> str:
@@ -419,7 +436,7 @@ def _tree(tree: LeadTree) -> TreeShown:
         tuple(sections),
         ", ".join(f"{lead} {role}" for lead, role in tree.roles),
         other,
-        f"worst residual {tree.worst_residual_ohm:.2f} Ω",
+        f"ohms fit within {tree.worst_residual_ohm:.2f} Ω",
         tree.reasons,
     )
 

@@ -11,7 +11,7 @@ from fenwit.core.frame.asked import Asked
 from fenwit.core.frame.shown import ProofRow, Side
 from fenwit.core.frame.steps import expected_band, step_words
 from fenwit.core.job.state import Proof
-from fenwit.core.job.steps import SPEED, Quantity, Step, Steps
+from fenwit.core.job.steps import SPEED, Quantity, Step, Steps, amps_unit
 from fenwit.core.methods.seam import Expected, Missed
 from fenwit.core.prove.verdict import METER_ERROR, Verdict, judge
 
@@ -40,21 +40,27 @@ def _row(asked: Asked, step: Step[Any], expected: Expected) -> ProofRow:
         if verdict is not Verdict.PASS:
             side = Side.BELOW if found.slow else Side.ABOVE
             told = _explain(asked, step, what, proof.value, side, verdict)
-    text = expected.text or q.with_uncertainty(expected.middle * what.scale, band.half_width * what.scale, "")
+    unit, scale = _unit(what, expected.middle)
+    text = expected.text or q.with_uncertainty(expected.middle * scale, band.half_width * scale, "")
     return ProofRow(
         step=step.number,
         quantity=what.key,
         name=what.name,
-        unit=what.unit,
+        unit=unit,
         expected=text,
         low=band.low,
         high=band.high,
-        reading="" if proof is None else _read(what, proof.value * what.scale),
+        reading="" if proof is None else _read(what, proof.value * scale),
         verdict=verdict,
         side=side,
         words=told,
         captured=what.captured,
     )
+
+
+def _unit(what: Quantity, value: float) -> tuple[str, float]:
+    """Unit of a quantity at a value, and its number over the SI one."""
+    return amps_unit(value) if what.dimension is q.CURRENT else (what.unit, 1.0)
 
 
 def _read(what: Quantity, value: float) -> str:
@@ -65,9 +71,8 @@ def _read(what: Quantity, value: float) -> str:
 def _explain(
     asked: Asked, step: Step[Any], what: Quantity, value: float, side: Side, verdict: Verdict
 ) -> str:
-    lead = (
-        f"Step {step.number} reads {q.plain(value * what.scale)} {what.unit}, {side.value} what was expected"
-    )
+    unit, scale = _unit(what, value)
+    lead = f"Step {step.number} reads {q.plain(value * scale)} {unit}, {side.value} what was expected"
     if verdict is Verdict.NEAR:
         return f"{lead}, though not far: read it again, with the supply volts."
     others = [p for p in asked.state.proofs if p.quantity == SPEED.key and p.step != step.number]

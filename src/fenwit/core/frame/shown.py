@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution
+from fenwit.core.frame.spot import Next
 from fenwit.core.job.state import Missing
 from fenwit.core.job.steps import PlaceKind, Shown, Told
 from fenwit.core.methods.seam import Lug, PartRow, Zone
@@ -15,6 +16,22 @@ from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.size.profile import RuleKey
 from fenwit.core.size.tolerance import Cause
+
+
+class Waits(StrEnum):
+    """What a job waits for, in the order of the work; lists are filtered by it."""
+
+    IDENTIFY = "identify"
+    READING = "reading"
+    AIM = "aim"
+    SIZE = "size"
+    PROVE = "prove"
+    FAULT = "fault"
+    """A step was read outside what was expected"""
+    PROVED = "proved"
+    UNSIZED = "unsized"
+    """Another method suits the motor, and nothing of it is sized here yet"""
+    REFUSED = "refused"
 
 
 @dataclass(frozen=True)
@@ -33,6 +50,8 @@ class Mark:
     measured_verdict: Verdict | None
     may_not_start: float
     """Share of likely motors that would not start or hold this step [-]"""
+    doubt_text: str
+    """The same for the staff; empty where it is next to never [-]"""
     may_exceed: float
     """Share of likely motors that would get more than the allowed motor volts [-]"""
     at: float | None
@@ -210,11 +229,15 @@ class Frame(Live):
 
     missing: tuple[Missing, ...] = ()
     refused: str = ""
-    """Why nothing is predicted for this motor by this method; empty when something is"""
+    """Why this motor's speed must not be regulated, by this method or any; empty when it may"""
+    unsized: str = ""
+    """What suits this motor though nothing is computed for it here yet; empty when something is"""
     suitability: tuple[Suitability, ...] = ()
     cautions: tuple[Caution, ...] = ()
     waits_for: str = ""
-    waits_kind: str = ""
+    waits_kind: Waits = Waits.IDENTIFY
+    next: Next | None = None
+    """What the job waits for and where that is done; None where it waits for nothing"""
     proved: bool = False
     """Every step was read and none failed"""
     synchronous_rpm: float | None = None

@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
+import numpy as np
+
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band
+from fenwit.core.errors import check_range
 from fenwit.core.frame.asked import Asked
 from fenwit.core.frame.shown import Aim, Mark, Path, PathPlace
-from fenwit.core.job.state import JobState, Proof
+from fenwit.core.job.machine import TOLD, of_hundred
+from fenwit.core.job.state import MAX_STEPS, JobState, Proof
 from fenwit.core.job.steps import SPEED, Place, PlaceKind, Running, Shown, Step, Steps, share_text, shown
+from fenwit.core.methods.seam import Zone, ZoneKind
 from fenwit.core.prove.verdict import METER_ERROR, judge
 from fenwit.core.size.profile import unevenness
 
@@ -39,6 +45,9 @@ def mark(asked: Asked, step: Step[Any]) -> Mark:
         measured_rpm=measured.value if measured else None,
         measured_verdict=verdict,
         may_not_start=step.may_not_start,
+        doubt_text=f"{of_hundred(step.may_not_start)} of 100 stand"
+        if step.usable and step.may_not_start > TOLD
+        else "",
         may_exceed=step.may_exceed,
         at=step.at,
     )
@@ -120,6 +129,38 @@ def aim_summary(state: JobState) -> str:
         f"even steps would be {ideal:.0f} rpm apart; the least even one departs by "
         f"{100 * unevenness(state.wanted_rpm):.0f}\u00a0%"
     )
+
+
+_SLOW_SHARE, _ABOVE = 0.40, 1.06
+"""Where even steps begin, of full speed; and how far above speeds that do not start [-]"""
+
+
+def even_speeds(full_rpm: float, zones: Sequence[Zone], count: int) -> tuple[float, ...]:
+    """Evenly spaced speeds up to full, the slowest clear of what does not start.
+
+    Parameters
+    ----------
+    full_rpm : float
+        Full speed [rpm]
+    zones : sequence of Zone
+        Speeds to keep away from [-]
+    count : int
+        How many, 2 to 8 [-]
+
+    Returns
+    -------
+    tuple of float
+        Rising, whole rpm [rpm]
+
+    Raises
+    ------
+    InputError
+        A count outside 2 to 8.
+    """
+    check_range("even", count, 2, MAX_STEPS, "")
+    dead = max((z.high_rpm for z in zones if z.kind is ZoneKind.NO_START), default=0.0)
+    low = min(max(_SLOW_SHARE * full_rpm, _ABOVE * dead), 0.8 * full_rpm)
+    return tuple(float(np.floor(v)) for v in np.linspace(low, full_rpm, count))
 
 
 def step_words(steps: list[int]) -> str:

@@ -13,11 +13,13 @@ from fenwit.core.calibrate.datum import Datum, OhmsAt, Warmth
 from fenwit.core.calibrate.fit import Belief, ReadingCheck, believe
 from fenwit.core.calibrate.slips import likely_cause
 from fenwit.core.calibrate.warm import WindingRise, inertia_kg_m2, run_up_s, winding_rise
-from fenwit.core.calibrate.worth import Worth, candidates, parts_to_try, worth
+from fenwit.core.calibrate.worth import Candidate, Worth, candidates, parts_to_try, worth
+from fenwit.core.caution import Stage
 from fenwit.core.errors import InputError
-from fenwit.core.frame.asked import Asked, known
+from fenwit.core.frame.asked import Asked, known, machine_in
+from fenwit.core.frame.spot import NewRun, Part, Spot
 from fenwit.core.job.machine import MachineFan, MachineStep
-from fenwit.core.job.state import JobState, RunState, run_of
+from fenwit.core.job.state import InLine, JobState, RunState, run_of
 from fenwit.core.job.steps import Steps
 from fenwit.core.job.taps import TapSheet, tap_sheet
 from fenwit.core.methods.common.series import torque_behind
@@ -28,12 +30,16 @@ from fenwit.core.operating import Source
 FloatArray = NDArray[np.float64]
 _CURVE = 61
 _NEXT = 3
+_LITTLE = 0.008
+"""A band that narrows by less than this share of full speed makes no step another one [-]"""
+_SAME_PART = 0.01
 _WELL, _POOR = 1.15, 2.5
 """Doubt up to which a motor is called like the model, and from which it is called little like it [-]"""
 DIMENSIONS = {
     "speed_rpm": q.SPEED, "line_current_a": q.CURRENT, "input_power_w": q.POWER, "capacitor_voltage_v": q.VOLTAGE,
     "auxiliary_current_a": q.CURRENT, "motor_voltage_v": q.VOLTAGE, "main_resistance_ohm": q.RESISTANCE,
     "auxiliary_resistance_ohm": q.RESISTANCE, "hot_resistance_ohm": q.RESISTANCE, "locked_rotor_current_a": q.CURRENT,
+    "run_capacitance_f": q.CAPACITANCE,
 }  # fmt: skip
 NAMES = {
     "speed_rpm": "rpm", "line_current_a": "line amps", "input_power_w": "input watts", "power_factor": "power factor",
@@ -61,6 +67,8 @@ class CheckRow:
     odd: bool
     implied: str
     cause: str
+    spot: Spot
+    """Where it is typed [-]"""
 
 
 @dataclass(frozen=True)
@@ -116,10 +124,8 @@ class NextShown:
 
     words: str
     gives: str
-    quantity: str
-    run_what: str
-    """capacitor or resistor where a part goes into the line; empty otherwise [-]"""
-    run_text: str
+    spot: Spot
+    """Where it is typed; a run that is not there yet is opened first [-]"""
 
 
 @dataclass(frozen=True)
@@ -137,6 +143,33 @@ class StudyShown:
     fit_text: str
     """How well this motor fits the model, and what that does to the bands [-]"""
     fits: bool
+    enough_text: str = ""
+    """That no further reading would narrow what matters; empty while one would [-]"""
+
+
+def full_readings(state: JobState) -> dict[str, tuple[float, float]]:
+    """Where readings at full speed and with the power off are expected, before they are taken.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+
+    Returns
+    -------
+    dict
+        Percentiles 5 and 95 by quantity; empty while too little is known [any]
+    """
+    fan = machine_in(state)
+    if fan is None:
+        return {}
+    values = fan.belief.model.predicted(fan.belief.theta)
+    return {
+        name: (float(low), float(high))
+        for name in DIMENSIONS
+        if name in values
+        for low, high in (np.percentile(values[name], [5, 95]),)
+    }
 
 
 def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudyShown:
@@ -170,12 +203,13 @@ def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudySho
     taps = tap_sheet(state, belief, fan.supply)
     chosen = next((s for s in steps if s.number == step), steps[0] if steps else None)
     seen = {s.number: b for s in steps if (b := job.regulation.behind(fan, s)) is not None}
+    following, enough = _following(job, fan, steps, seen)
     return StudyShown(
         checks=tuple(_check(state, belief, c, taps) for c in belief.checks),
         plot=_plot(fan, steps, seen),
         shrinks=_shrinks(fan, seen.get(chosen.number) if chosen else None, order),
         shrink_step=chosen.number if chosen else 0,
-        next=_following(job, fan, steps, seen),
+        next=following,
         rise_text=rise[1],
         inertia_text=_inertia(state, fan),
         lost_text=f"{belief.draws_lost} of the sampled motors would not run and are left out"
@@ -183,6 +217,7 @@ def study(state: JobState, step: int = 1, order: Sequence[str] = ()) -> StudySho
         else "",
         fit_text=_fit_words(belief),
         fits=belief.model.doubt.most < _POOR,
+        enough_text=enough,
     )
 
 
@@ -204,8 +239,10 @@ def _fit_words(belief: Belief) -> str:
     )
 
 
-def _following(job: Asked, fan: MachineFan, steps: Steps, seen: dict[int, Behind]) -> tuple[NextShown, ...]:
-    """The readings worth most, by what they would do to the bands of the steps."""
+def _following(
+    job: Asked, fan: MachineFan, steps: Steps, seen: dict[int, Behind]
+) -> tuple[tuple[NextShown, ...], str]:
+    """The readings worth most, by what they would do to the bands of the steps; none, and why, where it is enough."""
     belief, supply = fan.belief, fan.supply
     parts = parts_to_try(belief)
     sources = [b.like for b in seen.values()]
@@ -214,7 +251,24 @@ def _following(job: Asked, fan: MachineFan, steps: Steps, seen: dict[int, Behind
         sources = [Source(supply.voltage_v, supply.frequency_hz, parts[0][0])]
     found = worth(belief, supply, sources, candidates(belief, parts))
     now = {s.number: s.speed_band.half_width for s in steps if s.speed_band}
-    return tuple(_next(w, numbers, now) for w in found[:_NEXT])
+    little = _LITTLE * job.full_rpm
+    gains = {w.candidate: _gain(w, numbers, now) for w in found}
+    telling = [w for w in found if gains[w.candidate] >= little]
+    if telling or not now:
+        return tuple(_next(job.state, w, numbers, now) for w in telling[:_NEXT]), ""
+    most = max(gains.values(), default=0.0)
+    return (), (
+        f"No further reading would narrow any band by {'a whole rpm' if most < 1 else f'more than ±{most:.0f} rpm'}: "
+        "enough is read."
+    )
+
+
+def _gain(found: Worth, numbers: Sequence[int], now: dict[int, float]) -> float:
+    """By how much a reading would narrow the band of the step that gains most [rpm]"""
+    i = found.step
+    before, after = found.before_rpm[i], found.half_width_rpm[i]
+    own = now.get(numbers[i], before) if i < len(numbers) else before
+    return own * (1 - after / before) if before > 0 else 0.0
 
 
 def _show(quantity: str, value: float) -> str:
@@ -248,7 +302,25 @@ def _check(state: JobState, belief: Belief, c: ReadingCheck, taps: TapSheet | No
         c.odd,
         _show(c.quantity, c.implied),
         cause,
+        _typed_at(state, c, run),
     )
+
+
+def _typed_at(state: JobState, c: ReadingCheck, run: RunState | None) -> Spot:
+    quantity = "speed_rpm" if c.name == "full_speed_rpm" else c.quantity
+    if run is not None:
+        return Spot(Stage.MEASURE, f"run:{run.key}:{quantity}")
+    if quantity in dict(state.readings):
+        return Spot(Stage.MEASURE, f"reading:{quantity}")
+    field = _ON_PLATE.get(quantity)
+    return Spot(Stage.IDENTIFY, f"fan:{field}", Part.NAMEPLATE) if field else Spot(Stage.MEASURE)
+
+
+_ON_PLATE = {
+    "speed_rpm": "rated_speed_rpm", "line_current_a": "rated_current_a", "input_power_w": "rated_power_w",
+    "run_capacitance_f": "run_capacitance_f",
+}  # fmt: skip
+"""Where a reading that nobody took stands on the nameplate"""
 
 
 def _runs_used(state: JobState) -> list[RunState]:
@@ -347,7 +419,7 @@ def _said(datum: Datum, name: str) -> str:
     return f"{NAMES[quantity]}, {datum.runs[int(number)].label}"
 
 
-def _next(found: Worth, numbers: Sequence[int], now: dict[int, float]) -> NextShown:
+def _next(state: JobState, found: Worth, numbers: Sequence[int], now: dict[int, float]) -> NextShown:
     """A reading with what it would give; the band as it stands is the step's own, scaled as it would shrink."""
     c = found.candidate
     i = found.step
@@ -357,11 +429,29 @@ def _next(found: Worth, numbers: Sequence[int], now: dict[int, float]) -> NextSh
         name = f"step {numbers[i]}"
         own = now.get(numbers[i], before)
         before, after = own, after * own / before if before > 0 else after
+    gives = f"band on {name} from ±{before:.0f} to ±{after:.0f} rpm"
+    return NextShown(c.words, gives, _spot(state, c))
+
+
+def _spot(state: JobState, c: Candidate) -> Spot:
+    """Where a reading is typed: at full speed, in a run that is there, or in one still to be opened."""
     z = c.impedance_ohm
-    what = "" if z is None else "capacitor" if z.imag else "resistor"
-    return NextShown(
-        c.words, f"band on {name} from ±{before:.0f} to ±{after:.0f} rpm", c.quantity, what, c.part_text
-    )
+    if z is None:
+        return Spot(Stage.MEASURE, f"reading:{c.quantity}")
+    there = next((r for r in state.runs if _stands_in(state, r, z)), None)
+    if there is not None:
+        return Spot(Stage.MEASURE, f"run:{there.key}:{c.quantity}")
+    what = InLine.CAPACITOR if z.imag else InLine.RESISTOR
+    return Spot(Stage.MEASURE, c.quantity, new_run=NewRun(what.value, c.part_text))
+
+
+def _stands_in(state: JobState, run: RunState, z: complex) -> bool:
+    """Whether a run has this impedance in the line."""
+    if not run.value or run.what is not (InLine.CAPACITOR if z.imag else InLine.RESISTOR):
+        return False
+    omega = 2 * np.pi * state.supply_frequency_hz
+    own = 1 / (1j * omega * run.value) if z.imag else complex(run.value)
+    return abs(own / z - 1) < _SAME_PART
 
 
 def _rise(state: JobState) -> tuple[WindingRise | None, str]:

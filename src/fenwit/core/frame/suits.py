@@ -8,7 +8,7 @@ from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.methods import REGULATIONS
 from fenwit.core.methods.unsized import CONDITIONS
-from fenwit.core.motor.kinds import Answer, Method, MotorKind, Suitability, suitability
+from fenwit.core.motor.kinds import Answer, Method, MotorKind, Suitability, has_model, suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
 
 _STARTED = (MotorKind.SPLIT_PHASE, MotorKind.CAPACITOR_START, MotorKind.CAPACITOR_START_RUN)
@@ -25,6 +25,36 @@ class Suited:
     never: bool
     computed: tuple[str, ...]
     overridden: bool
+    sized_here: bool
+    """Whether parts and settings are computed for it, on this kind of motor"""
+
+
+NOT_SIZED = "suits, not sized here yet"
+"""Of a job whose motor may be regulated, though by nothing that is computed here [-]"""
+
+
+def _sized(kind: MotorKind, method: Method) -> bool:
+    return method in REGULATIONS and has_model(kind)
+
+
+def suits_elsewhere(state: JobState) -> str:
+    """What suits a motor for which nothing is computed here.
+
+    Parameters
+    ----------
+    state : JobState
+        The job; its kind is known [-]
+
+    Returns
+    -------
+    str
+        Methods in words; empty where none suits [-]
+    """
+    if state.kind is None:
+        return ""
+    open_ = [r for r in suitability(state.kind) if r.answer is not Answer.REFUSED]
+    first = [r for r in open_ if r.answer is Answer.SUITS] or open_
+    return ", ".join(r.name for r in first)
 
 
 def suited(state: JobState, fan: MachineFan | None) -> tuple[Suited, ...]:
@@ -54,7 +84,7 @@ def suited(state: JobState, fan: MachineFan | None) -> tuple[Suited, ...]:
     for row in suitability(state.kind):
         if duty is not None:
             words = f"it drives {duty.text}: its speed is not to be lowered; ask {duty.refer}"
-            found.append(Suited(row.method, row.name, Answer.REFUSED, words, True, (), False))
+            found.append(Suited(row.method, row.name, Answer.REFUSED, words, True, (), False, False))
             continue
         found.append(
             Suited(
@@ -65,6 +95,7 @@ def suited(state: JobState, fan: MachineFan | None) -> tuple[Suited, ...]:
                 row.never,
                 _computed(state, fan, row),
                 row.method in state.overridden and row.answer is Answer.REFUSED and not row.never,
+                _sized(state.kind, row.method),
             )
         )
     return tuple(found)

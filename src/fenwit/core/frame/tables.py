@@ -11,7 +11,7 @@ from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.shown import Frame
 from fenwit.core.job.machine import RISE, MachineFan, MachineStep, decibels, flow_text, rise_text
 from fenwit.core.job.state import JobState
-from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, PlaceKind, Step, Steps, shown
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, PlaceKind, Step, Steps, shown, shown_amps
 from fenwit.core.methods.seam import Column, Table
 from fenwit.core.motor.machine import relative_rise
 
@@ -69,7 +69,7 @@ def _steps(job: Asked, steps: Steps) -> Table:
 
 _MACHINE = (
     Column("motor volts", "V"),
-    Column("line", "mA"),
+    Column("line"),
     Column("input", "W"),
     Column("pf"),
     Column("regulator heat", "W"),
@@ -103,7 +103,7 @@ def _of_machine(fan: MachineFan, step: Step[Any], share: float) -> tuple[str, ..
     bands = step.bands
     return (
         shown(point.motor_voltage_v, bands.get(MOTOR_VOLTS.key), "").text,
-        shown(point.line_current_a, bands.get(LINE_CURRENT.key), "", 1000.0).text,
+        shown_amps(point.line_current_a, bands.get(LINE_CURRENT.key)).text,
         shown(point.input_power_w, bands.get("input_power_w"), "").text,
         f"{point.power_factor:.2f}",
         q.plain(point.series_loss_w, 2),

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, TapSections, remembered_finding, tap_sections
+from fenwit.core.calibrate.roles import SEEN
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.motor.evidence import DUTIES, OBSERVATIONS, Duty
 from fenwit.core.motor.taps import StartBranch
@@ -25,6 +26,8 @@ class Lead:
     key: str
     name: str
     colour: str = ""
+    seen: str = ""
+    """What it was seen wired to, one of `roles.SEEN`; empty: nothing [-]"""
 
 
 class _Seen(dict[str, bool]):
@@ -70,6 +73,9 @@ class Findings:
             raise InputError("leads", ", ".join(names), "each name once", "two leads have the same name")
         if len({lead.key for lead in self.leads}) != len(self.leads):
             raise InputError("leads", "key", "each key once", "two leads have the same key")
+        for lead in self.leads:
+            if lead.seen and lead.seen not in SEEN:
+                raise InputError("leads", lead.seen, ", ".join(SEEN), "no such thing is seen of a lead")
         check_range("probe_ohm", self.probe_ohm, 0.0, 20.0, "Ω")
         check_range("switch_share", self.switch_share, 0.3, 0.95, "")
         for factor in self.gauge:
@@ -115,6 +121,7 @@ def lead_sheet(findings: Findings, readings: Mapping[str, float]) -> LeadSheet:
         readings=tuple(pairs),
         to_frame=tuple(to_frame),
         colours=tuple((names[lead.key], lead.colour) for lead in findings.leads if lead.colour),
+        seen=tuple((names[lead.key], lead.seen) for lead in findings.leads if lead.seen),
         probe_ohm=findings.probe_ohm,
     )
 
@@ -168,11 +175,10 @@ def block_now(
     block = findings.block
     if block is None:
         return None
-    ends = {block.motor_lead, block.auxiliary_lead}
 
     def read(section: Section) -> Section:
         value = readings.get(f"{SECTION_F}:{section.name}")
-        if value is None and {section.lead_a, section.lead_b} == ends:
+        if value is None and section.name == block.run_section:
             value = run_capacitance_f
         return Section(
             section.name,

@@ -28,6 +28,7 @@ from fenwit.core.job.steps import (
     Step,
     Told,
     shown,
+    shown_amps,
 )
 from fenwit.core.job.subject import Lacking, Unready, refused
 from fenwit.core.load import flow_between, level_change_db, level_spread_db
@@ -182,7 +183,7 @@ def running_of(
     friction = min(float(fan.belief.load.friction_nm) * n * 2 * np.pi / 60, point.shaft_power_w)
     rise = relative_rise(point.motor_loss_w / full.motor_loss_w, share)
     volts = shown(point.motor_voltage_v, bands.motor_voltage_v if bands else None, "V")
-    amps = shown(point.line_current_a, bands.line_current_a if bands else None, "mA", 1000.0)
+    amps = shown_amps(point.line_current_a, bands.line_current_a if bands else None)
     watts = shown(point.input_power_w, bands.input_power_w if bands else None, "W")
     loss = shown(point.motor_loss_w, bands.motor_loss_w if bands else None, "W")
     speed = shown(n, bands.speed_rpm if bands else None, "rpm")
@@ -223,6 +224,9 @@ def running_of(
             (Told(speed.text, "speed"), Told(f"{q.plain(point.torque_nm, 2)} N·m", "torque")),
             point.shaft_power_w,
             friction,
+            warning=Told(stands_words(bands.may_not_start), "start")
+            if bands and stands_words(bands.may_not_start)
+            else None,
         ),
         Place(
             PlaceKind.AIR,
@@ -237,6 +241,20 @@ def running_of(
     return MachineRunning(n, point.input_power_w, places, point)
 
 
+TOLD = 0.005
+"""Share of cases from which on it is told that something happens in them [-]"""
+
+
+def of_hundred(share: float) -> int:
+    """Cases of a hundred, at least one."""
+    return max(1, round(100 * share))
+
+
+def stands_words(share: float) -> str:
+    """In how many cases a step does not start; empty where that is next to never."""
+    return f"in {of_hundred(share)} of 100 cases it does not start" if share > TOLD else ""
+
+
 def supply_place(supply: Source, *values: Told, power_w: float | None = None) -> Place:
     """The supply's place of the path, its volts first."""
     return Place(PlaceKind.SUPPLY, (Told(q.show(supply.voltage_v, q.VOLTAGE)), *values), power_w)
@@ -245,8 +263,8 @@ def supply_place(supply: Source, *values: Told, power_w: float | None = None) ->
 def decibels(speed_share: float, unit: str = " dB") -> str:
     """Change of air noise against full speed, with what the exponent leaves open."""
     change, half = round(level_change_db(speed_share)), round(level_spread_db(speed_share))
-    said = f"{change:+d} ± {half}{unit}" if half else f"{change:+d}{unit}"
-    return said.replace("-", "−") if change else f"0{unit}"
+    said = f"{q.signed(change)} ± {half}{unit}" if half else f"{q.signed(change)}{unit}"
+    return said if change else f"0{unit}"
 
 
 def flow_text(speed_share: float, exponent: float) -> str:

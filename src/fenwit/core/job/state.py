@@ -37,6 +37,19 @@ class Nameplate:
     rated_current_a: float | None = None
     rated_power_w: float | None = None
     run_capacitance_f: float | None = None
+    shaft_power_w: float | None = None
+    """Given by the shaft: less than the motor takes"""
+    apparent_power_va: float | None = None
+    airflow_m3_per_s: float | None = None
+    sweep_m: float | None = None
+    ambient_c: float | None = None
+
+    @property
+    def printed_current_a(self) -> float | None:
+        """Amps as printed, or out of printed volt-amps."""
+        if self.rated_current_a is not None or not self.apparent_power_va or not self.rated_voltage_v:
+            return self.rated_current_a
+        return self.apparent_power_va / self.rated_voltage_v
 
 
 @dataclass(frozen=True)
@@ -164,7 +177,7 @@ def _missing(state: JobState, read: Mapping[str, float]) -> tuple[Missing, ...]:
     if (
         not psc
         and not any(name in read for name in size)
-        and not (plate.rated_current_a or plate.rated_power_w)
+        and not (plate.printed_current_a or plate.rated_power_w)
     ):
         missing.append(Missing("measure", "line_current_a", "amps, watts or winding ohms"))
     return tuple(missing)
@@ -217,7 +230,7 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         supply_voltage_v=read.get("supply_voltage_v", state.supply_voltage_v),
         frequency_hz=read.get("frequency_hz", state.supply_frequency_hz),
         full_speed_rpm=full,
-        line_current_a=known("line_current_a", "line_current_a", plate.rated_current_a),
+        line_current_a=known("line_current_a", "line_current_a", plate.printed_current_a),
         input_power_w=known("input_power_w", "input_power_w", plate.rated_power_w),
         capacitor_voltage_v=known("capacitor_voltage_v", "capacitor_voltage_v", None) if psc else None,
         main_resistance_ohm=known("main_resistance_ohm", "main_resistance_ohm", None),

@@ -28,9 +28,7 @@ class Quantity:
     name: str
     dimension: q.Dimension
     unit: str
-    """In which it is shown [-]"""
-    scale: float = 1.0
-    """Shown value over the SI one [-]"""
+    """In which a bare number is meant [-]"""
     captured: bool = False
     """Read off a scope: not asked for where there is none"""
     digits: int | None = None
@@ -41,7 +39,7 @@ class Quantity:
 
 SPEED = Quantity("speed_rpm", "speed", q.SPEED, "rpm")
 MOTOR_VOLTS = Quantity("motor_voltage_v", "motor volts", q.VOLTAGE, "V")
-LINE_CURRENT = Quantity("line_current_a", "line current", q.CURRENT, "mA", 1000.0)
+LINE_CURRENT = Quantity("line_current_a", "line current", q.CURRENT, "A")
 
 
 @dataclass(frozen=True)
@@ -66,6 +64,16 @@ def shown(value: float, band: Band | None, unit: str, scale: float = 1.0) -> Sho
         return Shown(value, q.plain(value * scale), unit)
     text = q.with_uncertainty(value * scale, band.half_width * scale, "")
     return Shown(value, text, unit, band.low, band.high)
+
+
+def amps_unit(value_a: float) -> tuple[str, float]:
+    """In which unit a current is written, and its value over amps: mA below one ampere, wherever it stands."""
+    return ("A", 1.0) if value_a >= 0.9995 else ("mA", 1000.0)
+
+
+def shown_amps(value_a: float, band: Band | None) -> Shown:
+    """A current with its band and unit."""
+    return shown(value_a, band, *amps_unit(value_a))
 
 
 class PlaceKind(StrEnum):

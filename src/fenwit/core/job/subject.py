@@ -40,6 +40,8 @@ class Refused:
     brief: str
     """For lists [-]"""
     reason: str
+    method_only: bool = False
+    """The method does not go with the kind of motor; another one may"""
 
 
 @dataclass(frozen=True)
@@ -83,7 +85,7 @@ def refused(state: JobState, method: Method, name: str) -> Refused | None:
     answer = answer_for(state.kind, method)
     if answer is None:
         words = f"{name} has no meaning for this kind of motor"
-        return Refused(words, words)
+        return Refused(words, words, True)
     if answer.answer is not Answer.REFUSED or (not answer.never and method in state.overridden):
         return None
-    return Refused(answer.brief or answer.reason, answer.reason)
+    return Refused(answer.brief or answer.reason, answer.reason, True)

@@ -44,6 +44,8 @@ class KindFacts:
     """For lists [-]"""
     subject: SubjectKind | None = None
     """None where there is no model yet [-]"""
+    dc: bool = False
+    """Runs on DC: it has no hertz"""
 
 
 KINDS: dict[MotorKind, KindFacts] = {
@@ -88,14 +90,16 @@ KINDS: dict[MotorKind, KindFacts] = {
     MotorKind.EC_REPLACEMENT: KindFacts(
         "EC replacement, mains-fed", "electronics on the motor, one lead for each speed", "EC replacement"
     ),
-    MotorKind.DC_2_WIRE: KindFacts("DC brushless, 2-wire", "two-way plug, low DC voltage", "2-wire DC"),
+    MotorKind.DC_2_WIRE: KindFacts(
+        "DC brushless, 2-wire", "two-way plug, low DC voltage", "2-wire DC", dc=True
+    ),
     MotorKind.DC_3_WIRE: KindFacts(
-        "DC brushless, 3-wire", "three-way plug: supply and tachometer", "3-wire DC"
+        "DC brushless, 3-wire", "three-way plug: supply and tachometer", "3-wire DC", dc=True
     ),
     MotorKind.DC_4_WIRE: KindFacts(
-        "DC brushless, 4-wire", "four-way plug: supply, tachometer, control", "4-wire DC"
+        "DC brushless, 4-wire", "four-way plug: supply, tachometer, control", "4-wire DC", dc=True
     ),
-    MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage", "brushed DC"),
+    MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage", "brushed DC", dc=True),
 }
 
 

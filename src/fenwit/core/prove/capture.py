@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
+from fenwit.core import quantity as q
 from fenwit.core.errors import InputError, check_range
 
 FloatArray = NDArray[np.float64]
@@ -127,7 +128,7 @@ def read_capture(time_s: FloatArray, motor_v: FloatArray, supply_v: FloatArray |
         )
     if abs(mean) > 0.02 * height:
         words.append(
-            f"{mean:+.1f} V of direct volts: check for a half that is missing, and the scope's own offset"
+            f"{q.signed(mean, 1)} V of direct volts: check for a half that is missing, and the scope's own offset"
         )
     if firing is None:
         words.append("no firing is seen: it conducts all the way, or not at all")

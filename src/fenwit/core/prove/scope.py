@@ -95,7 +95,7 @@ def _found(c: Capture) -> tuple[Found, ...]:
             c.average_meter_v,
             f"{q.plain(c.average_meter_v, 4)} V",
         ),
-        Found("", "direct volts", c.mean_v, f"{c.mean_v:+.1f} V".replace("-", "−")),
+        Found("", "direct volts", c.mean_v, f"{q.signed(c.mean_v, 1)} V"),
         Found("", "supply", c.supply_rms_v, f"{q.plain(c.supply_rms_v, 4)} V"),
     ]
     return tuple(found)

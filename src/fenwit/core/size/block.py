@@ -153,6 +153,12 @@ class Block:
         """All leads, in the order in which sections name them."""
         return tuple(dict.fromkeys(lead for s in self.sections for lead in (s.lead_a, s.lead_b)))
 
+    @property
+    def run_section(self) -> str:
+        """The section between motor and auxiliary lead, which is the run capacitor; empty where none is in the block."""
+        ends = {self.motor_lead, self.auxiliary_lead}
+        return next((s.name for s in self.sections if {s.lead_a, s.lead_b} == ends), "")
+
     def at_rating(self) -> Block:
         """The block as it was when new."""
         return replace(
@@ -361,15 +367,15 @@ def check_section(section: Section, frequency_hz: float) -> SectionCheck:
         return found(
             SectionVerdict.OUT,
             share,
-            f"{100 * (share - 1):+.0f} %, {side} its ±{100 * width:.0f} %: replace it",
+            f"{q.signed(100 * (share - 1), 0)} %, {side} its ±{100 * width:.0f} %: replace it",
         )
     if abs(share - 1) > width / 2:
         return found(
             SectionVerdict.WATCH,
             share,
-            f"{100 * (share - 1):+.1f} %, past half of its ±{100 * width:.0f} %: read it again soon",
+            f"{q.signed(100 * (share - 1), 1)} %, past half of its ±{100 * width:.0f} %: read it again soon",
         )
-    return found(SectionVerdict.GOOD, share, f"{100 * (share - 1):+.1f} % of ±{100 * width:.0f} %")
+    return found(SectionVerdict.GOOD, share, f"{q.signed(100 * (share - 1), 1)} % of ±{100 * width:.0f} %")
 
 
 @dataclass(frozen=True)
@@ -528,8 +534,13 @@ class Suspect:
 
     name: str
     likelihood: float
+    """Of the ways to explain the complaint with what was read as it is [-]"""
     words: str
     section: bool
+    read: bool = False
+    """It was read so: a fact, whatever else is wrong"""
+    explains: bool = False
+    """What was read makes the complaint by itself"""
 
 
 _SEVERITIES = (0.90, 0.80, 0.65, 0.45, 0.25, 0.0)
@@ -538,8 +549,8 @@ _SEVERITIES = (0.90, 0.80, 0.65, 0.45, 0.25, 0.0)
 def suspects(
     belief: Belief, supply: Source, block: Block, complaint: Complaint, step: int = 0
 ) -> tuple[Suspect, ...]:
-    """Rank what would explain a complaint, by solving every step with each section weak, and with low mains or a stiff
-    bearing for comparison; a section that was read counts as it was read.
+    """Rank what would explain a complaint: first what was read out of its tolerance, which is so in any case, then each
+    unread section weak, low mains or a stiff bearing, solved with what was read as it is.
 
     Parameters
     ----------
@@ -557,7 +568,7 @@ def suspects(
     Returns
     -------
     tuple of Suspect
-        Likeliest first [-]
+        What was read, worst first; then likeliest first [-]
 
     Raises
     ------
@@ -565,46 +576,71 @@ def suspects(
         No such step, a block that cannot be solved, or a motor without a run capacitor.
     """
     check_range("step", step, 0, len(block.steps) - 1, "")
-    rated = values_of(block.at_rating())
+    rated, now = values_of(block.at_rating()), values_of(block)
+    bad = sorted(
+        (s for s in block.sections if check_section(s, supply.frequency_hz).verdict in _BROKEN),
+        key=lambda s: -abs(np.log(max(s.now_f / s.rated_f, 1e-3))),
+    )
+    alone = [values_of(block.at_rating().with_section(s.name, max(s.now_f, _OPEN_F))) for s in bad]
     cases: list[tuple[str, str, bool, Values, float, float]] = []
     for s in block.sections:
-        known = s.measured_f is not None or s.shorted
-        severities = [s.now_f / s.rated_f] if known else list(_SEVERITIES)
-        for share in severities:
-            values = values_of(block.with_section(s.name, max(share * s.rated_f, _OPEN_F)))
-            cases.append((s.name, _sunk(share, known), True, values, 1.0, 1.0))
+        if s.measured_f is None and not s.shorted:
+            for share in _SEVERITIES:
+                values = values_of(block.with_section(s.name, max(share * s.rated_f, _OPEN_F)))
+                cases.append((s.name, _sunk(share), True, values, 1.0, 1.0))
     for share in (0.95, 0.90, 0.85):
-        cases.append(("mains", f"{100 * share:.0f} % of the stated volts", False, rated, share, 1.0))
+        cases.append(("mains", f"{100 * share:.0f} % of the stated volts", False, now, share, 1.0))
     for factor in (2.0, 4.0, 8.0):
-        cases.append(("bearing", f"{factor:g} times the usual friction", False, rated, 1.0, factor))
-    base = _speed_table(
+        cases.append(("bearing", f"{factor:g} times the usual friction", False, now, 1.0, factor))
+    table = _speed_table(
         belief,
         supply,
-        [rated, *(c[3] for c in cases)],
-        [1.0, *(c[4] for c in cases)],
-        [1.0, *(c[5] for c in cases)],
+        [rated, now, *alone, *(c[3] for c in cases)],
+        [1.0, 1.0, *(1.0 for _ in alone), *(c[4] for c in cases)],
+        [1.0, 1.0, *(1.0 for _ in alone), *(c[5] for c in cases)],
     )
-    usual = base[:, 0]
+    usual, as_read = table[:, 0], table[:, 1]
+    first = 2 + len(alone)
+    enough = _match(usual, as_read, complaint, step) if bad else 0.0
     best: dict[str, tuple[float, str, bool]] = {}
     for i, (name, words, section, *_) in enumerate(cases):
-        score = _match(usual, base[:, i + 1], complaint, step)
+        score = _match(usual, table[:, first + i], complaint, step)
         # Mains and bearings are slower to fail than capacitors in these fans.
         score *= 1.0 if section else 0.35
         if name not in best or score > best[name][0]:
-            best[name] = (score, f"{words}: {_changes(block, usual, base[:, i + 1])}", section)
-    total = sum(b[0] for b in best.values())
+            best[name] = (score, f"{words}: {_changes(block, usual, table[:, first + i])}", section)
+    total = enough + sum(b[0] for b in best.values())
+    facts = [
+        Suspect(
+            s.name,
+            enough / total if total > 0 else 0.0,
+            f"{_as_read(s)}: {_changes(block, usual, table[:, 2 + k])}",
+            True,
+            True,
+            _match(usual, table[:, 2 + k], complaint, step) > _EXPLAINS,
+        )
+        for k, s in enumerate(bad)
+    ]
     if total <= 0:
-        return ()
+        return tuple(facts)
     found = [Suspect(n, score / total, words, section) for n, (score, words, section) in best.items()]
-    return tuple(sorted(found, key=lambda s: -s.likelihood))
+    return (*facts, *sorted(found, key=lambda s: -s.likelihood))
 
 
-def _sunk(share: float, known: bool) -> str:
-    if share < OPEN_SHARE:
-        return "open" if known else "were it open"
-    if share > 10:
-        return "short"
-    return f"at {100 * share:.0f} % as read" if known else f"were it at {100 * share:.0f} %"
+_BROKEN = (SectionVerdict.OUT, SectionVerdict.OPEN, SectionVerdict.SHORT, SectionVerdict.LOSSY)
+_EXPLAINS = 0.5
+"""From this match on a pattern of speeds is what was complained of [-]"""
+
+
+def _as_read(section: Section) -> str:
+    if section.shorted:
+        return "short as read"
+    share = section.now_f / section.rated_f
+    return "open as read" if share < OPEN_SHARE else f"at {100 * share:.0f} % as read"
+
+
+def _sunk(share: float) -> str:
+    return "were it open" if share < OPEN_SHARE else f"were it at {100 * share:.0f} %"
 
 
 def _speed_table(
@@ -653,7 +689,9 @@ def _changes(block: Block, usual: FloatArray, now: FloatArray) -> str:
     for step, before, after in zip(block.steps, usual, now, strict=True):
         if before <= 0:
             continue
-        words.append(f"{step.name} {'stands' if after <= 0 else f'{100 * (after / before - 1):+.0f} %'}")
+        words.append(
+            f"{step.name} {'stands' if after <= 0 else f'{q.signed(100 * (after / before - 1), 0)} %'}"
+        )
     return ", ".join(words)
 
 

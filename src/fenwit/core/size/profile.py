@@ -28,6 +28,8 @@ class Profile:
     """Motor volts over rated volts, the mains being at their stated value [-]"""
     mains: float = 0.10
     """How far the mains may be off [-]"""
+    doubt: float = 0.05
+    """Share of cases in which a step may fail to start [-]"""
     bands_apart: bool = True
     """Neighbouring steps must differ whatever motor of the cloud it is"""
     starts_low: bool = True
@@ -39,6 +41,7 @@ class Profile:
         check_range("profile.evenness", self.evenness, 0.01, 2.0, "")
         check_range("profile.motor_voltage", self.motor_voltage, 0.5, 1.05, "")
         check_range("profile.mains", self.mains, 0.0, 0.10, "")
+        check_range("profile.doubt", self.doubt, 0.0, 0.5, "")
 
 
 class RuleKey(StrEnum):
@@ -51,6 +54,8 @@ class RuleKey(StrEnum):
     MOTOR_VOLTS = "motor-volts"
     MOTOR_VOLTS_HIGH = "motor-volts-high"
     STARTS_LOW = "starts-low"
+    DOUBT = "doubt"
+    """In how many cases a step does not start"""
 
 
 @dataclass(frozen=True)
@@ -68,6 +73,8 @@ class StepFacts:
     starts_low: bool
     start_margin_low: float
     """Torque at rest over break-away torque on low mains [-]"""
+    may_not_start: float = 0.0
+    """Share of the likely fans that would not start or hold it [-]"""
 
 
 @dataclass(frozen=True)
@@ -166,6 +173,8 @@ def judge_profile(
     if profile.starts_low:
         margin, at = min((s.start_margin_low, s.number) for s in steps)
         found.append(RuleResult(RuleKey.STARTS_LOW, all(s.starts_low for s in steps), margin, 1.0, at))
+    doubt, at = max((s.may_not_start, s.number) for s in steps)
+    found.append(RuleResult(RuleKey.DOUBT, doubt <= profile.doubt + 1e-9, doubt, profile.doubt, at))
     return tuple(found)
 
 

@@ -35,6 +35,8 @@ def stored_record(record: Mapping[str, Any]) -> Record:
 
 def _upgraded(record: Mapping[str, Any]) -> dict[str, Any]:
     found = dict(record)
+    if isinstance(found.get("steps"), list | tuple):
+        found["steps"] = [_with_unit(s) for s in found["steps"]]
     if isinstance(found.get("schematic"), str):
         found["schematic"] = read_svg(found["schematic"])
     if "annexes" in found:
@@ -59,6 +61,12 @@ def _upgraded(record: Mapping[str, Any]) -> dict[str, Any]:
     found["steps"] = [_step(s) for s in found.get("steps", ())]
     found["parts"] = [_part(p) for p in found.get("parts", ())]
     return found
+
+
+def _with_unit(step: Any) -> Any:
+    """Line current was written without its unit, under a heading that had it."""
+    amps = step.get("amps") if isinstance(step, Mapping) else None
+    return step | {"amps": f"{amps} mA"} if isinstance(amps, str) and amps[-1:].isdigit() else step
 
 
 def _annex(annex: Any) -> Any:

@@ -8,6 +8,7 @@ from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, frame
+from fenwit.core.job.plate import read_plate
 from fenwit.core.motor.kinds import KINDS, MotorKind
 from fenwit.store import history, readings
 from fenwit.store.database import Database
@@ -18,11 +19,22 @@ from fenwit.web.models import (
     HistoryState,
     JobPage,
     Printed,
+    ReadingShown,
     Signed,
     StageInfo,
     StageState,
 )
-from fenwit.web.page.asked import MEASURED, NAMEPLATE, fitting, run_row, sheet_asked, typed_value, wanted_row
+from fenwit.web.page.asked import (
+    MEASURED,
+    NAMEPLATE,
+    fitting,
+    on_dc,
+    run_row,
+    said_reading,
+    sheet_asked,
+    typed_value,
+    wanted_row,
+)
 from fenwit.web.page.cards import bench_page, renew, store_card
 from fenwit.web.page.designs import aside_of, changes_of, design_info, design_lines
 from fenwit.web.page.loading import Loaded, load, load_state, read_stored, run_state, saving, state_of
@@ -79,15 +91,14 @@ def _signed(loaded: Loaded) -> list[Signed]:
 
 
 def _printed(loaded: Loaded) -> list[Printed]:
-    return [
-        Printed(
-            field=a.field,
-            label=a.label,
-            text=typed_value(getattr(loaded.fan, a.field), a.dimension),
-            hint=a.hint,
-        )
-        for a in NAMEPLATE
-    ]
+    fan = loaded.fan
+    rows = []
+    for a in fitting(NAMEPLATE, fan.motor_kind):
+        text = fan.printed.get(a.field, "")
+        note = read_plate(a.field, text, loaded.job.supply_frequency_hz).note if text else ""
+        shown = text or typed_value(getattr(fan, a.field), a.dimension)
+        rows.append(Printed(field=a.field, label=a.label, text=shown, hint=a.hint, note=note))
+    return rows
 
 
 def page_of(database: Database, loaded: Loaded) -> JobPage:
@@ -102,6 +113,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         problem = problem_of(error)
         state = loaded.usable
     fan, job = loaded.fan, loaded.job
+    sheet = sheet_asked(state.findings)
     keys = loaded.confirmed_keys
     gate = blocking(found, Stage.PROVE, "speed_rpm", keys)
     return JobPage(
@@ -111,7 +123,7 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         fan=fan,
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
         supply_volts_text=q.show(job.supply_voltage_v, q.VOLTAGE, 4),
-        supply_hertz_text=q.show(job.supply_frequency_hz, q.FREQUENCY, 4),
+        supply_hertz_text="" if on_dc(fan.motor_kind) else q.show(job.supply_frequency_hz, q.FREQUENCY, 4),
         printed=_printed(loaded),
         wanted_readings=[wanted_row(a, loaded, found, keys) for a in fitting(MEASURED, fan.motor_kind)],
         sheet_readings=[
@@ -135,10 +147,16 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         aside=aside_of(database, loaded, computed),
         handovers=_signed(loaded),
         history=history_state(loaded.history),
-        readings=loaded.readings,
+        readings=[ReadingShown(**vars(r), said=said_reading(r, sheet)) for r in loaded.readings],
         confirmed=[
             Confirmed(
-                caution=str(e.detail.get("caution")), who=e.who, at=e.at, text=str(e.detail.get("text", ""))
+                caution=str(e.detail.get("caution")),
+                who=e.who,
+                at=e.at,
+                text=str(e.detail.get("text", "")),
+                brief=str(e.detail.get("brief", "")),
+                said=str(e.detail.get("said", "")),
+                do=str(e.detail.get("do", "")),
             )
             for e in loaded.confirmed_here
         ],
@@ -175,7 +193,8 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
         Stage.HAND_OVER: (bool(loaded.handovers), any(not h.imported for h in loaded.handovers)),
     }
-    shown = [Stage.IDENTIFY] if refused else list(Stage)
+    unsized = bool(computed and computed.unsized)
+    shown = [Stage.IDENTIFY] if refused else [Stage.IDENTIFY, Stage.MEASURE] if unsized else list(Stage)
     return [
         StageInfo(
             key=stage,

@@ -13,7 +13,7 @@ from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.core.job.state import InLine
 from fenwit.core.job.steps import Quantity
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.motor.kinds import KINDS, MotorKind
 from fenwit.store import readings, runs
 from fenwit.web.models import RunShown, Wanted
 from fenwit.web.page.loading import Loaded, run_state
@@ -38,8 +38,11 @@ NAMEPLATE = (
     Asked("rated_frequency_hz", "rated hertz", q.FREQUENCY, "50Hz"),
     Asked("rated_speed_rpm", "rated rpm", q.SPEED, "330"),
     Asked("rated_current_a", "rated amps", q.CURRENT, "320m or 0.32 A"),
-    Asked("rated_power_w", "rated watts", q.POWER, "75W"),
+    Asked("rated_power_w", "rated watts, VA or hp", q.POWER, "75W"),
     Asked("run_capacitance_f", "run capacitor", q.CAPACITANCE, "2u5 or 2.5 µF"),
+    Asked("airflow_m3_per_s", "airflow", q.AIRFLOW, "1360 m³/h or 800 cfm"),
+    Asked("sweep_m", "blade sweep", q.LENGTH, "1.2 m or 48 in"),
+    Asked("ambient_c", "room at most", q.TEMPERATURE, "40 °C or 104 °F"),
 )
 MEASURED = (
     Asked("supply_voltage_v", "supply volts", q.VOLTAGE, "230V"),
@@ -91,10 +94,20 @@ def typed_value(value: float | None, dimension: q.Dimension) -> str:
     return str(round(value)) if dimension is q.POLES else q.show(value, dimension, 4)
 
 
+_OF_AC = ("rated_frequency_hz", "frequency_hz", "power_factor", "poles", "locked_rotor_current_a", "main_resistance_ohm",
+          "hot_resistance_ohm")  # fmt: skip
+
+
+def on_dc(kind: str | None) -> bool:
+    """Whether a kind runs on DC: it has no hertz, and no windings that one could read."""
+    return kind is not None and KINDS[MotorKind(kind)].dc
+
+
 def fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:
     """Readings that make sense for a kind: a motor without a run capacitor has no capacitor volts."""
     single = kind is not None and kind not in (MotorKind.PSC.value, MotorKind.PSC_TAPPED.value)
-    return [a for a in asked if not (single and a.field in _TWO_WINDINGS)]
+    none = (*(_TWO_WINDINGS if single else ()), *(_OF_AC if on_dc(kind) else ()))
+    return [a for a in asked if a.field not in none]
 
 
 def sheet_asked(findings: Findings) -> list[Asked]:
@@ -166,6 +179,24 @@ def wanted_row(
     )
 
 
+def said_reading(reading: readings.Reading, sheet: Sequence[Asked]) -> str:
+    """A reading with its unit and one decimal sign, whoever typed it how; what it was corrected by does not matter."""
+    if reading.value is None:
+        return "taken back"
+    if "±" in reading.typed:
+        return reading.typed.replace(",", ".")
+    if reading.step is not None:
+        what = PROVED.get(reading.quantity)
+        asked = Asked(what.key, what.name, what.dimension, "") if what else None
+    else:
+        known = {a.field: a for a in (*MEASURED, *RUN_ONLY.values(), *sheet)}
+        asked = known.get(reading.quantity)
+    if asked is None:
+        return reading.typed
+    text = _reading_text(reading, asked)
+    return f"{text} Ω" if text[-1:].isdigit() and asked.dimension is q.RESISTANCE else text
+
+
 def _winding(newest: readings.Reading | None, base: str) -> str:
     if base not in WINDING_OHMS or newest is None or newest.value is None:
         return ""
@@ -182,10 +213,9 @@ def _reading_text(newest: readings.Reading | None, asked: Asked) -> str:
 def _value_text(newest: readings.Reading, value: float, asked: Asked) -> str:
     base = asked.field.partition(":")[0]
     if base in (LEAD_OHM, FRAME_OHM):
-        if value >= OPEN_OHM and base == LEAD_OHM:
-            return "open"
-        if value >= OPEN_READING:
-            return "open"
+        if value >= (OPEN_OHM if base == LEAD_OHM else OPEN_READING):
+            # What the meter could not show is told as it was typed: ">200M" is less than "open".
+            return newest.typed if newest.typed.startswith(">") else "open"
         return q.plain(value, 5) if value < 1e4 else q.show(value, q.RESISTANCE, 4)
     if base == SECTION_F and value == 0:
         return "open"

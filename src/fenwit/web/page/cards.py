@@ -8,6 +8,7 @@ from collections.abc import Callable
 from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, frame
+from fenwit.core.frame.shown import Waits
 from fenwit.core.motor.kinds import KINDS, MotorKind
 from fenwit.store import cards
 from fenwit.store.database import Database
@@ -101,7 +102,8 @@ def _card(loaded: Loaded, computed: Frame | None, unread: str) -> Card:
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
         wish=job.wish,
         waits_for=unread or (computed.waits_for if computed else "readings disagree"),
-        waits_kind=computed.waits_kind if computed else "reading",
+        waits_kind=computed.waits_kind if computed else Waits.READING,
+        spot=computed.next.spot if computed and computed.next else None,
         refused=bool(computed and computed.refused),
         full_rpm=computed.full.value if computed and computed.full else None,
         zones=computed.zones if computed else (),

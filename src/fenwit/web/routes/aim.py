@@ -8,6 +8,7 @@ from dataclasses import replace
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
+from fenwit.core.frame.steps import even_speeds
 from fenwit.store import history, jobs
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
@@ -21,10 +22,14 @@ router = routing.router("/api/jobs/{job_id}", "aim")
 def set_steps(job_id: JobId, steps: Steps, db: Db) -> JobPage:
     """Set all wanted speeds; they are kept rising, whole rpm."""
     loaded = load(db, job_id)
-    full = frame(replace(loaded.state, wanted_rpm=(), design=None, proofs=())).full
-    if full is None and steps.wanted:
+    bare = frame(replace(loaded.state, wanted_rpm=(), design=None, proofs=()))
+    full = bare.full
+    if full is None and (steps.wanted or steps.even):
         raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
-    wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
+    if full is not None and steps.even is not None:
+        wanted = list(even_speeds(full.value, bare.zones, steps.even))
+    else:
+        wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
     if steps.version == loaded.job.version:
         frame(replace(loaded.state, wanted_rpm=tuple(wanted)))
     with saving(db, loaded):

@@ -7,15 +7,16 @@ from typing import Annotated, Any
 
 from fastapi import Query
 
-from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.capacitors import CapacitorsShown, capacitors
 from fenwit.core.frame.identify import IdentifyShown, identify
 from fenwit.core.job.findings import SECTION_F
+from fenwit.core.job.plate import read_plate
 from fenwit.core.motor.kinds import Answer, Method, MotorKind, answer_for
 from fenwit.core.size.block import Complaint
 from fenwit.store import codec, events, history, jobs, readings
 from fenwit.store.database import Database
+from fenwit.store.jobs import Fan
 from fenwit.store.readings import standing
 from fenwit.web import routing
 from fenwit.web.edits import Override
@@ -33,7 +34,7 @@ _WORDS = ("name", "place", "maker", "serial")
 def edit_fan(job_id: JobId, edit: FanEdit, db: Db) -> JobPage:
     """Change what is known of the fan; values in bench notation, empty ones are cleared."""
     loaded = load(db, job_id)
-    edits = _read(edit)
+    edits = _read(edit, loaded.fan, loaded.job.supply_frequency_hz)
     fan = replace(loaded.fan, **edits)
     field = next(iter(edits), "name")
     if edit.findings is not None:
@@ -85,15 +86,8 @@ def _sections_read(db: Database, loaded: Loaded) -> dict[str, list[tuple[float, 
     rows = readings.of_fan(db, loaded.fan.id, SECTION_F + ":")
     block = loaded.state.findings.block
     if block is not None:
-        run = next(
-            (
-                s.name
-                for s in block.sections
-                if {s.lead_a, s.lead_b} == {block.motor_lead, block.auxiliary_lead}
-            ),
-            None,
-        )
-        if run is not None:
+        run = block.run_section
+        if run:
             rows = [*rows, *readings.of_fan(db, loaded.fan.id, "run_capacitance_f")]
     by_id = {r.id: r for r in rows}
     slips = {
@@ -147,11 +141,12 @@ def _found(edit: FanEdit) -> str:
 
 
 def _said(edits: dict[str, Any]) -> str:
-    labels = {a.field: a.label for a in NAMEPLATE} | {"motor_kind": "motor kind", "serial": "serial number"}
-    return ", ".join(labels.get(name, name) for name in edits)
+    labels = {a.field: a.label for a in NAMEPLATE} | {name: name for name in _WORDS}
+    labels |= {"motor_kind": "motor kind", "serial": "serial number"}
+    return ", ".join(labels[name] for name in edits if name in labels)
 
 
-def _read(edit: FanEdit) -> dict[str, Any]:
+def _read(edit: FanEdit, fan: Fan, hertz: float) -> dict[str, Any]:
     given = edit.model_dump(exclude_none=True, exclude={"version", "who", "findings"})
     changes: dict[str, Any] = {name: given[name] for name in _WORDS if name in given}
     if "motor_kind" in given:
@@ -159,11 +154,22 @@ def _read(edit: FanEdit) -> dict[str, Any]:
         if given["motor_kind"] not in ("", *kinds):
             raise InputError("motor_kind", given["motor_kind"], ", ".join(kinds), "no such kind of motor")
         changes["motor_kind"] = given["motor_kind"] or None
+    printed = dict(fan.printed)
     for asked in NAMEPLATE:
-        if asked.field in given:
-            text = given[asked.field]
-            value = q.parse(asked.field, text, asked.dimension) if text else None
-            if value is not None and value <= 0:
-                raise InputError(asked.field, text, "above zero", "must be above zero")
-            changes[asked.field] = round(value) if value and asked.field == "poles" else value
+        if asked.field not in given:
+            continue
+        text = given[asked.field]
+        printed.pop(asked.field, None)
+        if not text:
+            changes |= dict.fromkeys(_CLEARED.get(asked.field, (asked.field,)))
+            continue
+        read = read_plate(asked.field, text, hertz)
+        changes |= {name: round(v) if name == "poles" and v else v for name, v in read.values}
+        if read.note:
+            printed[asked.field] = text
+    if printed != fan.printed:
+        changes["printed"] = printed
     return changes
+
+
+_CLEARED = {"rated_power_w": ("rated_power_w", "shaft_power_w", "apparent_power_va")}

@@ -101,6 +101,7 @@ def confirm(job_id: JobId, given: Confirmation, db: Db) -> JobPage:
         )
     if not given.who:
         raise InputError("who", "", "a name or initials", "say who confirms this")
+    text = given.text
     if found.confirm is Confirm.READING:
         volts = 0.0 if given.text in ("0", "0V", "0 V") else q.parse("text", given.text, q.VOLTAGE)
         if found.limit is not None and volts > found.limit:
@@ -110,6 +111,9 @@ def confirm(job_id: JobId, given: Confirmation, db: Db) -> JobPage:
                 f"at most {found.limit:g} V",
                 f"{q.show(volts, q.VOLTAGE)} left: discharge it again",
             )
+        text = q.show(volts, q.VOLTAGE)
+    # As it read when it was confirmed: what is known of the fan later may change its words.
+    said = {"caution": found.key, "text": text, "brief": found.brief, "said": found.text, "do": found.do}
     with saving(db, loaded):
-        events.add(db, job_id, events.CONFIRMED, {"caution": found.key, "text": given.text}, given.who)
+        events.add(db, job_id, events.CONFIRMED, said, given.who)
     return changed(db, job_id)

@@ -106,6 +106,7 @@ _RULE_EQUATIONS = {
     RuleKey.MOTOR_VOLTS: "max V_m on the stated mains",
     RuleKey.MOTOR_VOLTS_HIGH: "max V_m on high mains, against a limit that rises with them",
     RuleKey.STARTS_LOW: "min T(0) / (1.5 T_f) on low mains",
+    RuleKey.DOUBT: "share of the likely fans with T(0) below break-away, or without a steady speed",
 }
 
 

@@ -63,12 +63,21 @@ def _checked_with_numbers(fan: MachineFan, name: str, expected: str) -> str:
     at = f"at slip {q.plain(slip)}"
     match name:
         case "line_current_a":
-            return f"{v:g} V × {q.plain(1000 * abs(complex(unit.admittance_s)))} mS {at} = {expected}"
+            y = abs(complex(unit.admittance_s))
+            volts, siemens = q.worked(
+                v * y, lambda i: q.show(i, q.CURRENT), lambda u, g: u * g / 1000, v, 1000 * y
+            )
+            return f"{volts} V × {siemens} mS {at} = {expected}"
         case "input_power_w":
-            return f"({v:g} V)² × {q.plain(1000 * complex(unit.admittance_s).real)} mS {at} = {expected}"
+            g = complex(unit.admittance_s).real
+            volts, siemens = q.worked(
+                v**2 * g, lambda p: q.show(p, q.POWER), lambda u, g: u**2 * g / 1000, v, 1000 * g
+            )
+            return f"({volts} V)² × {siemens} mS {at} = {expected}"
         case "capacitor_voltage_v" if unit.capacitor_gain is not None:
             gain = abs(complex(unit.capacitor_gain))
-            return f"{v:g} V × {q.plain(gain)}, the circuit's gain to the run capacitor {at} = {expected}"
+            volts, times = q.worked(v * gain, lambda c: q.show(c, q.VOLTAGE), lambda u, k: u * k, v, gain)
+            return f"{volts} V × {times}, the circuit's gain to the run capacitor {at} = {expected}"
     return f"{_CHECKED[name][1]} = {expected}"
 
 
@@ -86,8 +95,8 @@ def check(fan: MachineFan, name: str) -> Why:
         equation,
         (
             _checked_with_numbers(fan, name, expected),
-            f"read {read}: {100 * (found.read / found.expected - 1):+.1f} % off, with {100 * sigma:.2g} % to its own "
-            f"uncertainty: {found.sigmas:+.1f} standard uncertainties; "
+            f"read {read}: {q.signed(100 * (found.read / found.expected - 1), 1)} % off, with {100 * sigma:.2g} % to its "
+            f"own uncertainty: {q.signed(found.sigmas, 1)} standard uncertainties; "
             f"beyond ±{ODD_SIGMAS:g} it does not fit the rest",
         ),
         fan.assumptions,

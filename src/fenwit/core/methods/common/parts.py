@@ -110,7 +110,7 @@ def stress_place(stress: Stress) -> str:
     """Worst position, moment and mains in words."""
     if not stress.position:
         return "not used"
-    mains = "" if stress.mains == 1.0 else f", mains {100 * (stress.mains - 1):+.0f} %".replace("-", "−")
+    mains = "" if stress.mains == 1.0 else f", mains {q.signed(100 * (stress.mains - 1), 0)} %"
     if stress.position == ANY:
         return f"any step{mains}"
     if stress.moment is Moment.SWITCHING:

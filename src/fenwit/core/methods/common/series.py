@@ -38,6 +38,7 @@ from fenwit.core.job.steps import (
     Steps,
     Told,
     shown,
+    shown_amps,
 )
 from fenwit.core.methods.common.machine import (
     CIRCUIT,
@@ -302,6 +303,7 @@ def facts_of(steps: Steps, on_low: Sequence[Solution], on_high: Sequence[Solutio
                 high.running.motor_voltage_v if high.running else None,
                 low.starts and low.running is not None,
                 low.start_margin,
+                step.may_not_start,
             )
         )
     return tuple(facts)
@@ -368,7 +370,7 @@ def _impedance(step: Step[Any]) -> complex:
 
 
 def _signed(imaginary: float) -> str:
-    return f"{'+' if imaginary >= 0 else '−'} j{abs(imaginary):.3g}"
+    return f"{'+' if imaginary >= 0 else '−'} j{q.plain(abs(imaginary))}"
 
 
 def _speed(case: MachineCase, step: Step[Any]) -> Why:
@@ -413,14 +415,18 @@ def _motor_volts(case: MachineCase, step: Step[Any]) -> Why:
 
 def _amps(case: MachineCase, step: Step[Any]) -> Why:
     point = point_of(step)
+    siemens, volts = q.worked(
+        point.line_current_a,
+        lambda i: q.show(i, q.CURRENT),
+        lambda y, v: y * v / 1000,
+        1000 * abs(admittance_s(case.subject, point)),
+        point.motor_voltage_v,
+    )
     return Why(
         f"Line amps at step {step.number}",
-        shown(point.line_current_a, step.bands.get(LINE_CURRENT.key), "mA", 1000.0).text,
+        shown_amps(point.line_current_a, step.bands.get(LINE_CURRENT.key)).text,
         "I = |Y| V_m",
-        (
-            f"{q.plain(1000 * abs(admittance_s(case.subject, point)))} mS × {q.plain(point.motor_voltage_v)} V at slip "
-            f"{point.slip:.2f} = {q.show(point.line_current_a, q.CURRENT)}",
-        ),
+        (f"{siemens} mS × {volts} V at slip {point.slip:.2f} = {q.show(point.line_current_a, q.CURRENT)}",),
         case.subject.assumptions,
         LINEAR,
         CIRCUIT,

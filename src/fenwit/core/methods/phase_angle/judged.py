@@ -60,6 +60,7 @@ def facts(fan: MachineFan, design: PhaseDesign, steps: Steps, mains: float) -> t
                 on_high.motor_voltage_v if on_high else None,
                 low is not None and point_of(low, design.kick) is not None,
                 fan.direct.start_margin * (1 - mains) ** 2 if design.kick else margin,
+                step.may_not_start,
             )
         )
     return tuple(found)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from fenwit.core import quantity as q
 from fenwit.core.regulator.firing import FiringTable, Spacing
 
 SAFE_BEHAVIOUR = (
@@ -42,7 +43,7 @@ def program_notes(tables: Sequence[FiringTable]) -> tuple[str, ...]:
     first = tables[0]
     kicked = any(not row.starts for row in first.rows)
     lines = [
-        f"{_EVEN[first.spacing]}; delay counts from the detector's edge, which comes {first.edge_deg:+.1f}° from "
+        f"{_EVEN[first.spacing]}; delay counts from the detector's edge, which comes {q.signed(first.edge_deg, 1)}° from "
         "the mains' zero",
         f"usable from {first.least_deg:.1f}° to {first.latest_deg:.1f}°; a train of pulses ends at "
         f"{first.train_end_deg:.0f}° at the latest; the gate stays on until {1e3 * first.latching_a:.0f} mA flow",

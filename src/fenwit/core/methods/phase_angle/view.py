@@ -9,7 +9,7 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.job.machine import RISE, MachineFan, rise_text
-from fenwit.core.job.steps import Shown, shown
+from fenwit.core.job.steps import Shown, shown, shown_amps
 from fenwit.core.methods.phase_angle.angles import curve_of, curve_on, waveforms_of
 from fenwit.core.methods.phase_angle.design import PhaseDesign, Pulse, Unit
 from fenwit.core.methods.phase_angle.parts import PhaseControl, built, leakage_words, phase_control
@@ -46,7 +46,7 @@ class StepRow:
     reason: str
     """Why there is no angle, or what is to be minded [-]"""
     cells: tuple[str, ...]
-    """Motor volts [V], line current [mA], watts [W], power factor, winding rise; empty where it does not run [-]"""
+    """Motor volts [V], line current, watts [W], power factor, winding rise; empty where it does not run [-]"""
     facts: tuple[str, ...]
     may_not_start: float
 
@@ -150,7 +150,7 @@ def phase(
         wave=_wave(fan, chosen) if chosen and chosen.usable and chosen.phase_point else None,
         crude_deg=_CRUDE_DEG,
         crude=tuple(
-            CrudeShown(c.name, tuple("stands" if m is None else f"{100 * m:+.0f} %" for m in c.miss))
+            CrudeShown(c.name, tuple("stands" if m is None else f"{q.signed(100 * m, 0)} %" for m in c.miss))
             for c in crude
         ),
         parts=built(fan, usual).parts,
@@ -254,16 +254,16 @@ def _steps(fan: MachineFan, design: PhaseDesign | None, found: Sequence[PhaseSte
 
 
 def _cells(step: PhaseStep, point: PhasePoint, fan: MachineFan) -> tuple[str, ...]:
-    """Volts, milliamps, watts, power factor, and the winding's rise over that at full."""
+    """Volts, current with its unit, watts, power factor, and the winding's rise over that at full."""
     rise = relative_rise(point.motor_loss_w / fan.full_point.motor_loss_w, point.speed_rpm / fan.full_rpm)
     said = rise_text(step.bands.get(RISE), rise)
 
-    def told(value: float, key: str, scale: float = 1.0) -> str:
-        return q.with_uncertainty(scale * value, scale * step.bands[key].half_width, "")
+    def told(value: float, key: str) -> str:
+        return q.with_uncertainty(value, step.bands[key].half_width, "")
 
     return (
         told(point.motor_voltage_v, "motor_voltage_v"),
-        told(point.line_current_a, "line_current_a", 1e3),
+        shown_amps(point.line_current_a, step.bands["line_current_a"]).text,
         told(point.input_power_w, "input_power_w"),
         f"{point.power_factor:.2f}",
         f"{said} ×",

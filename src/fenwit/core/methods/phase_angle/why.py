@@ -9,7 +9,7 @@ import numpy as np
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import START
-from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, Step, shown
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, Step, shown, shown_amps
 from fenwit.core.methods.common.machine import EXPLAINED as SHARED
 from fenwit.core.methods.common.machine import MachineCase, load_words, point_of, start_words
 from fenwit.core.methods.phase_angle.angles import ON_STATE_V, curve_of, solved_at
@@ -88,15 +88,21 @@ def _volts(case: PhaseCase, step: Step[Any]) -> Why:
 
 def _amps(case: PhaseCase, step: Step[Any]) -> Why:
     point = _phase_point(step)
+    first, thd = q.worked(
+        point.line_current_a,
+        lambda i: q.show(i, q.CURRENT),
+        lambda i, k: i / 1000 * float(np.sqrt(1 + (k / 100) ** 2)),
+        1000 * point.line_current_a / float(np.sqrt(1 + point.current_thd**2)),
+        100 * point.current_thd,
+    )
     return Why(
         f"Line amps at step {step.number}, true rms",
-        shown(point.line_current_a, step.bands.get(LINE_CURRENT.key), "mA", 1000.0).text,
+        shown_amps(point.line_current_a, step.bands.get(LINE_CURRENT.key)).text,
         "I = √(mean of i²) = I_1 √(1 + THD²)",
         (
             _fires(point),
-            f"THD {100 * point.current_thd:.0f} %: the fundamental is "
-            f"{q.show(point.line_current_a / np.sqrt(1 + point.current_thd**2), q.CURRENT)}, crest "
-            f"{q.show(point.crest_current_a, q.CURRENT)}",
+            f"fundamental {first} mA and THD {thd} %: {first} mA × √(1 + ({thd} %)²) = "
+            f"{q.show(point.line_current_a, q.CURRENT)}; crest {q.show(point.crest_current_a, q.CURRENT)}",
         ),
         case.subject.assumptions,
         _CHOPPED_VALID,

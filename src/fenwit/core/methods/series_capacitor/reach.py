@@ -69,8 +69,8 @@ def _hint(hand: HandEstimate | None, motor_limit_v: float) -> Hint | None:
         return Hint(hand.capacitance_f, f"hand estimate {value}: barred, it resonates")
     if hand.gives_speed_rpm is None or hand.miss_rpm is None:
         return Hint(hand.capacitance_f, f"hand estimate {value}: would not start")
-    words = f"hand estimate {value}: really {hand.gives_speed_rpm:.0f} rpm, {hand.miss_rpm:+.0f}"
-    return Hint(hand.capacitance_f, words.replace("-", "−"))
+    words = f"hand estimate {value}: really {hand.gives_speed_rpm:.0f} rpm, {q.signed(hand.miss_rpm, 0)}"
+    return Hint(hand.capacitance_f, words)
 
 
 def barred_at(fan: MachineFan, capacitance_f: float) -> bool:

@@ -184,6 +184,6 @@ def missed(fan: MachineFan, design: BankDesign | None, step: Step[Pattern], miss
     tail = " The other steps hold, so the fan itself is sound." if miss.low and miss.others_hold else ""
     return (
         f", as if {q.show(inverse.value, q.CAPACITANCE, 2)} stood in the line instead of "
-        f"{q.show(capacitance, q.CAPACITANCE, 2)} ({100 * ratio:+.0f} %). "
+        f"{q.show(capacitance, q.CAPACITANCE, 2)} ({q.signed(100 * ratio, 0)} %). "
         f"Measure what makes {step.label}, its contacts and joints.{tail}"
     ).replace("(-", "(−")

@@ -151,5 +151,5 @@ def missed(fan: MachineFan, design: ResistorDesign | None, step: Step[Ohms], mis
     tail = " The other steps hold, so the fan itself is sound." if miss.low and miss.others_hold else ""
     return (
         f", as if {q.show(inverse.value, q.RESISTANCE, 2)} stood in the line instead of {q.show(ohm, q.RESISTANCE)} "
-        f"({100 * (inverse.value / ohm - 1):+.0f} %). Cold and dead, measure {step.label} and its joints.{tail}"
+        f"({q.signed(100 * (inverse.value / ohm - 1), 0)} %). Cold and dead, measure {step.label} and its joints.{tail}"
     ).replace("(-", "(−")
