@@ -5,11 +5,14 @@ from __future__ import annotations
 import importlib
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from fenwit.core.calibrate.bands import step_bands
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame, live, reach
+from fenwit.core.frame.steps import even_speeds
+from fenwit.core.frame.study import study
 from fenwit.core.job.steps import PlaceKind
 from fenwit.core.methods.seam import ReachState, ZoneKind
 from fenwit.core.methods.series_capacitor.banks import banks
@@ -21,6 +24,7 @@ from fenwit.core.prove.verdict import Verdict
 from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.profile import RuleKey
 from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 from tests.core.shapes import balance, fan_of, place
@@ -297,3 +301,61 @@ def test_two_thousand_speeds_asked_for_are_all_answered(room: str) -> None:
     assert set(reach.aimed(fan, speeds)) == set(speeds)
     assert all(a is not None for a in reach.aimed(fan, speeds).values())
     reach._memory(fan).known.clear()
+
+
+@pytest.mark.parametrize(
+    ("state", "stage", "field"),
+    [
+        (replace(SWEEP, kind=None), "identify", "fan:motor_kind"),
+        (replace(SWEEP, readings=()), "measure", "reading:speed_rpm"),
+        (replace(SWEEP, wanted_rpm=()), "aim", "aim:new"),
+        (SWEEP, "size", ""),
+        (replace(SWEEP, design=BANK), "prove", "proof:1:speed_rpm"),
+    ],
+)
+def test_what_a_job_waits_for_says_where_it_is_done(state: JobState, stage: str, field: str) -> None:
+    found = frame(state)
+    assert found.next is not None
+    assert (found.next.spot.stage, found.next.spot.field) == (stage, field)
+    assert found.next.text == found.waits_for
+
+
+def test_even_steps_are_even_and_all_start() -> None:
+    found = frame(replace(SWEEP, wanted_rpm=()))
+    assert found.full
+    for count in range(2, 9):
+        speeds = even_speeds(found.full.value, found.zones, count)
+        assert len(speeds) == count
+        assert max(np.diff(speeds)) - min(np.diff(speeds)) <= 1.0
+        assert speeds[0] > max(z.high_rpm for z in found.zones if z.kind is ZoneKind.NO_START)
+        assert speeds[-1] <= found.full.value
+    with pytest.raises(InputError):
+        even_speeds(330.0, (), 9)
+
+
+def test_a_step_that_may_not_start_says_so_in_sight() -> None:
+    """On the staff, on the path and as a row of acceptance, not only where a pointer rests."""
+    shown = frame(replace(SWEEP, design=replace(BANK, capacitors=(Capacitor(1.2e-6), Capacitor(2.7e-6)))))
+    doubtful = [m for m in shown.marks if m.doubt_text]
+    assert doubtful
+    path = next(p for p in shown.paths if p.step == doubtful[0].step)
+    warned = [p.warning.text for p in path.places if p.warning]
+    assert any("does not start" in w for w in warned)
+    row = next(r for r in shown.rules if r.key is RuleKey.DOUBT)
+    assert "of 100" in row.value_text
+
+
+def test_a_contradiction_is_blamed_on_what_resolves_it() -> None:
+    """All readings are of the known motor; the run capacitor's label is of another one."""
+    wrong = replace(SWEEP, nameplate=replace(SWEEP.nameplate, run_capacitance_f=40e-6))
+    with pytest.raises(InputError, match="agree with each other") as refused:
+        frame(wrong)
+    assert refused.value.field == "run_capacitance_f"
+    assert float(refused.value.allowed.removeprefix("about ").removesuffix(" µF")) == pytest.approx(
+        2.5, abs=0.4
+    )
+    # A reading that is off is still the one that is blamed.
+    off = replace(
+        SWEEP, readings=tuple((k, 2 * v if k == "line_current_a" else v) for k, v in SWEEP.readings)
+    )
+    assert [c.name for c in study(off).checks if c.odd] == ["line_current_a"]

@@ -576,3 +576,109 @@ def test_every_ohm_reading_says_how_warm_the_winding_was(client: TestClient) -> 
     assert client.get(f"/api/jobs/{copy}/bundle.json").json()["readings"] == bundle["readings"]
     assert client.post("/api/jobs/1/undo", json={"who": WHO}).status_code == 200
     assert row()["winding"] == "warm"
+
+
+def test_a_bare_number_a_thousand_times_off_offers_what_was_meant(client: TestClient) -> None:
+    standing = {w["quantity"]: w["reading_id"] for w in page(client)["wanted_readings"]}
+    line = standing["line_current_a"]
+    problem = take(client, 1, "line_current_a", "318", supersedes=line).json()
+    assert problem["meant"] == "318 mA"
+    main = standing["main_resistance_ohm"]
+    problem = take(client, 1, "main_resistance_ohm", "0.215", supersedes=main).json()
+    assert problem["meant"] == "215 Ω"
+    assert take(client, 1, "line_current_a", problem and "318 mA", supersedes=line).status_code == 201
+
+
+def test_a_dc_fan_has_no_hertz_and_is_not_refused(client: TestClient) -> None:
+    version = page(client)["fan"]["version"]
+    shown = client.patch("/api/jobs/1/fan", json={"version": version, "motor_kind": "dc-4-wire"}).json()
+    assert shown["supply_hertz_text"] == ""
+    assert not [p for p in shown["printed"] if "hertz" in p["label"]]
+    assert not [w for w in shown["wanted_readings"] if w["quantity"] in ("frequency_hz", "run_capacitance_f")]
+    assert shown["frame"]["refused"] == ""
+    assert shown["frame"]["unsized"] == "PWM, control lead"
+    assert [s["key"] for s in shown["stages"]] == ["identify", "measure"]
+    card = next(c for c in client.get("/api/jobs").json()["cards"] if c["id"] == 1)
+    assert (card["waits_kind"], card["refused"]) == ("unsized", False)
+    rows = {s["method"]: s for s in found(client, 1)["suited"]}
+    assert (rows["pwm"]["answer"], rows["pwm"]["sized_here"]) == ("suits", False)
+    assert rows["chopped-supply"]["answer"] == "refused"
+
+
+def test_labels_as_printed_stay_as_printed_and_say_how_they_were_taken(client: TestClient) -> None:
+    def typed(**fields: str) -> Any:
+        return client.patch("/api/jobs/1/fan", json={"version": page(client)["fan"]["version"], **fields})
+
+    shown = typed(rated_voltage_v="220–240 V", rated_power_w="1/10 hp").json()
+    rows = {p["field"]: p for p in shown["printed"]}
+    assert (rows["rated_voltage_v"]["text"], shown["fan"]["rated_voltage_v"]) == ("220–240 V", 230.0)
+    assert "the middle" in rows["rated_voltage_v"]["note"]
+    assert shown["fan"]["rated_power_w"] is None
+    assert shown["fan"]["shaft_power_w"] == pytest.approx(74.57, abs=0.01)
+    refused(typed(rated_voltage_v="115/230 V"), 422)
+    # Cleared, both the text and what it meant are gone; and it can be undone.
+    shown = typed(rated_power_w="").json()
+    assert shown["fan"]["shaft_power_w"] is None
+    assert "rated_power_w" not in shown["fan"]["printed"]
+    shown = client.post("/api/jobs/1/undo", json={"who": "R. Fell"}).json()
+    assert shown["fan"]["printed"]["rated_power_w"] == "1/10 hp"
+    bundle = client.get("/api/jobs/1/bundle.json").json()
+    assert bundle["fan"]["printed"]["rated_voltage_v"] == "220–240 V"
+    again = client.post("/api/jobs/import", json=bundle).json()
+    assert again["fan"]["printed"] == shown["fan"]["printed"]
+
+
+def test_beyond_range_is_shown_as_it_was_typed_and_an_empty_field_shows_nothing(client: TestClient) -> None:
+    empty = new_job(client)["job"]["id"]
+    version = page(client, empty)["fan"]["version"]
+    leads = [{"key": "", "name": n} for n in "AB"]
+    answer = client.patch(f"/api/jobs/{empty}/fan", json={"version": version, "findings": {"leads": leads}})
+    assert answer.status_code == 200
+    for key in ("isolate", "stored-charge"):
+        body = {"caution": key, "who": "R. Fell", "text": "0"}
+        assert client.post(f"/api/jobs/{empty}/confirmations", json=body).status_code == 201
+    sheet = {w["quantity"]: w["text"] for w in page(client, empty)["sheet_readings"]}
+    assert set(sheet.values()) == {""}
+    first, second = [q for q in sheet if q.startswith("frame_ohm")]
+    assert take(client, empty, first, ">200M").status_code == 201
+    assert take(client, empty, second, "OL").status_code == 201
+    sheet = {w["quantity"]: w["text"] for w in page(client, empty)["sheet_readings"]}
+    assert (sheet[first], sheet[second]) == (">200M", "open")
+
+
+def test_what_was_confirmed_reads_as_it_did_then(client: TestClient) -> None:
+    """The capacitor turns out to be another one later: what was confirmed is not rewritten."""
+    before = next(c for c in page(client)["frame"]["cautions"] if c["key"] == "stored-charge")
+    body = {"caution": "stored-charge", "who": "R. Fell", "text": "1.5"}
+    assert client.post("/api/jobs/1/confirmations", json=body).status_code == 201
+    version = page(client)["fan"]["version"]
+    edit = {"version": version, "run_capacitance_f": "2u7"}
+    assert client.patch("/api/jobs/1/fan", json=edit).status_code == 200
+    shown = page(client)
+    now = next(c for c in shown["frame"]["cautions"] if c["key"] == "stored-charge")
+    assert now["text"] != before["text"]
+    assert shown["confirmed"][0]["said"] == before["text"]
+    assert shown["confirmed"][0]["text"] == "1.5 V"
+    paper = client.get("/api/jobs/1/report.html").text
+    assert before["text"] in paper
+    assert "R. Fell, 1.5 V," in paper
+
+
+def test_readings_on_paper_have_units_and_one_decimal_sign(client: TestClient) -> None:
+    assert take(client, 1, "power_factor", "0,93").status_code == 201
+    assert take(client, 1, "frequency_hz", "50,02").status_code == 201
+    said = {r["quantity"]: r["said"] for r in page(client)["readings"] if r["run_id"] is None}
+    assert said["power_factor"] == "0.93"
+    assert said["frequency_hz"] == "50.02 Hz"
+    assert said["speed_rpm"].endswith(" rpm")
+    assert said["line_current_a"] == "318 mA"
+    assert said["main_resistance_ohm"] == "215 Ω"
+
+
+def test_the_meter_can_be_named_after_the_reading(client: TestClient) -> None:
+    meter = client.get("/api/instruments").json()[0]
+    before = {w["quantity"]: w for w in page(client)["wanted_readings"]}["line_current_a"]
+    more = {"supersedes": before["reading_id"], "instrument": meter["id"]}
+    assert take(client, 1, "line_current_a", before["text"], **more).status_code == 201
+    after = {w["quantity"]: w for w in page(client)["wanted_readings"]}["line_current_a"]
+    assert (after["text"], after["instrument_id"]) == (before["text"], meter["id"])

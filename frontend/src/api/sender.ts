@@ -48,6 +48,10 @@ function untouched(edit: Edit, current: Stored): boolean {
 
 /** Whether the stored version is this very edit: it arrived, only its answer was lost. */
 function arrived(edit: Edit, current: Stored): boolean {
+  const words = Object.keys(edit.replaces).filter((n) => typeof edit.body[n] === 'string');
+  if ((edit.kind === 'fan' || edit.kind === 'job') && words.length > 0 && words.length === Object.keys(edit.replaces).length) {
+    return current !== null && words.every((n) => same(current[n], edit.body[n]));
+  }
   return (
     edit.kind === 'reading' &&
     current !== null &&

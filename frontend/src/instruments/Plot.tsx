@@ -117,7 +117,7 @@ function scaleOf(axis: Axis, range: [number, number]) {
   return axis.clamp ? scale.clamp(true) : scale;
 }
 
-const said = (axis: Axis, value: number) => (axis.say ? axis.say(value) : String(value));
+const said = (axis: Axis, value: number) => (axis.say ? axis.say(value) : String(value)).replace('-', '−');
 
 function marks(axis: Axis, scale: ReturnType<typeof scaleOf>, count: number): readonly number[] {
   const [low, high] = axis.domain;

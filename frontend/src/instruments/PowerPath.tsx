@@ -8,6 +8,8 @@ type Kind = Place['kind'];
 
 const FLOW_TOP = 30;
 const THICKEST = 40;
+/** Below this width the words of the places do not fit beside the flow. */
+const NARROW = 700;
 const TITLE: Record<Kind, string> = { supply: 'Supply', regulator: 'Regulator', motor: 'Motor', blades: 'Blades', air: 'Air' };
 /** Where each place begins and where its heat leaves the flow, over the width. */
 const AT: Record<Kind, number> = { supply: 0, regulator: 0.17, motor: 0.41, blades: 0.7, air: 0.846 };
@@ -25,9 +27,10 @@ export function PowerPath({ frame, selected }: { frame: Frame; selected: number 
   const [ref, { width }] = useSize();
   const path = frame.paths.find((p) => p.step === selected) ?? frame.paths[frame.paths.length - 1];
   return (
-    <section ref={ref} aria-label={spoken(path, frame)} className="h-[172px] w-full overflow-hidden">
+    <section ref={ref} aria-label={spoken(path, frame)} className={`w-full overflow-hidden ${width > 0 && width < NARROW ? '' : 'h-[172px]'}`}>
       {!path && <Unknown frame={frame} />}
-      {path && width > 0 && <Drawing path={path} all={frame.paths} width={width} marked={frame.marks.length > 0} />}
+      {path && width > 0 && width < NARROW && <Folded path={path} all={frame.paths} width={width} marked={frame.marks.length > 0} />}
+      {path && width >= NARROW && <Drawing path={path} all={frame.paths} width={width} marked={frame.marks.length > 0} />}
     </section>
   );
 }
@@ -58,6 +61,54 @@ function Unknown({ frame }: { frame: Frame }) {
       </div>
       <div className="h-0 w-full border-t border-dashed border-muted" />
       <p className={`mt-3 ${frame.refused ? 'text-copper' : 'quiet'}`}>{text}</p>
+    </div>
+  );
+}
+
+/** The same where there is no room beside the flow: five columns under it, each with all that is said of its place. */
+function Folded({ path, all, width, marked }: { path: Path; all: readonly Path[]; width: number; marked: boolean }) {
+  const most = Math.max(...all.flatMap((p) => p.places.map((q) => q.power_w)), 1e-9);
+  const thick = (watts: number) => (watts <= 0 ? 0 : Math.max(1.5, (24 * watts) / most));
+  const column = width / path.places.length;
+  return (
+    <div>
+      <svg width={width} height={26} aria-hidden="true">
+        {path.runs ? (
+          path.places.map((p, i) => <rect key={p.kind} x={i * column} width={column} height={thick(p.power_w)} fill={COLOUR[p.kind]} />)
+        ) : (
+          <line x1={0} x2={width} y1={6} y2={6} stroke="var(--color-muted)" strokeDasharray="5 5" />
+        )}
+      </svg>
+      <div className="grid text-note" style={{ gridTemplateColumns: `repeat(${path.places.length}, minmax(0, 1fr))` }}>
+        {path.places.map((place) => (
+          <div key={place.kind} className="min-w-0 pr-2">
+            <p className="font-semibold break-words">
+              {TITLE[place.kind]}
+              {place.kind === 'regulator' && place.name && <span className="mono font-medium"> {place.name}</span>}
+            </p>
+            {place.values.map((value) => (
+              <p key={value.text} className="mono leading-tight break-words">
+                <Told value={value} step={path.step} explained={path.runs && marked} />
+              </p>
+            ))}
+            {place.loss && (
+              <p className="quiet leading-tight">
+                <Told value={place.loss} step={path.step} explained={marked} />
+              </p>
+            )}
+            {place.warning && (
+              <p className="leading-tight font-semibold text-caution">
+                <Told value={{ ...place.warning, text: `△ ${place.warning.text}` }} step={path.step} explained={marked} />
+              </p>
+            )}
+          </div>
+        ))}
+      </div>
+      {!path.runs && (
+        <p className="text-copper">
+          Step {path.step}: {path.note}
+        </p>
+      )}
     </div>
   );
 }

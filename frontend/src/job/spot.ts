@@ -67,10 +67,14 @@ export function land(field: string) {
   });
 }
 
-/** After a caution was met: to the next one, to the field that was wanted, or to the first that is still empty. */
-export function goOn(met: HTMLElement) {
+/** After a caution was met: to what it opened, to the next one, to the field that was wanted, or to the first still empty. */
+export function goOn(met: HTMLElement, opened?: string) {
   soon(() => {
     if (met.isConnected) return false;
+    if (opened) {
+      land(opened);
+      return true;
+    }
     const next = inGate(gates()[0]);
     if (next) {
       enter(next);

@@ -159,7 +159,10 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               Shelf
             </Link>
           </nav>
-          <h1 className="max-w-[30%] min-w-0 truncate text-title font-bold max-[900px]:max-w-none max-[900px]:flex-1" title={page.fan.name}>
+          <h1
+            className="max-w-[30%] min-w-0 truncate text-title font-bold max-[900px]:max-w-none max-[900px]:flex-1 short:order-last short:basis-full short:pb-1"
+            title={page.fan.name}
+          >
             {page.fan.name}
           </h1>
           <p className="quiet min-w-0 flex-1 truncate text-body max-[900px]:hidden">
@@ -306,7 +309,7 @@ function Waiting({ jobId }: { jobId: number }) {
     <ul className="mt-2 space-y-1 border-l-4 border-copper pl-3" role="alert">
       {refused.map((r) => (
         <li key={r.id} className="flex items-center gap-3 text-copper">
-          <span>Kept while offline, but refused: {r.text}</span>
+          <span className="min-w-0 break-words">Kept while offline, but refused: {r.text}</span>
           <button type="button" className="link-button" onClick={() => outbox.dismiss(r.id)}>
             dismiss
           </button>

@@ -63,65 +63,67 @@ export default function Aim() {
           Which speeds are wanted? Type the first one, as rpm or per cent of full speed. Full speed is <span className="mono">{frame.full.number}</span> rpm.
         </p>
       ) : (
-        <table className="w-full">
-          <thead className="quiet text-left text-note">
-            <tr>
-              <th className="w-12 font-normal">step</th>
-              <th className="w-40 pl-1 font-normal max-[1100px]:w-28">wanted</th>
-              {/* The staff says it too, where room is short. */}
-              <th className="pl-2 text-right font-normal max-[900px]:hidden">of full</th>
-              <th className="pl-2 text-right font-normal">apart, rpm</th>
-              <th className="pl-2 text-right font-normal">{needs.heading}</th>
-              <th className="pl-2 text-right font-normal">takes</th>
-              <th className="pl-2 text-right font-normal">winding rise</th>
-              <th className="pl-2 text-right font-normal">start torque</th>
-              <th />
-            </tr>
-          </thead>
-          <tbody>
-            {frame.aims.map((a, i) => (
-              <tr key={i} className={`row-line align-middle ${a.step === selected ? 'bg-shade/60' : ''}`} onClick={() => onSelect(a.step)}>
-                <td className={`py-1 pl-2 text-title font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
-                <td className="min-w-24 py-1 pl-1 [&_label]:sr-only">
-                  <ValueField
-                    label={`step ${a.step}, rpm or %`}
-                    text={`${a.wanted.number} ${a.wanted.unit}`}
-                    onCommit={(text) => save((now) => now.map((w, k) => (k === i ? text : w)))}
-                  />
-                </td>
-                <td className="mono pl-2 text-right whitespace-nowrap max-[900px]:hidden">{a.share_text}</td>
-                <td className="mono pl-2 text-right whitespace-nowrap">{a.gap_text}</td>
-                <td className="mono pl-2 text-right whitespace-nowrap">
-                  {a.explained ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
-                  {a.reason && (
-                    <span className="block font-sans text-note whitespace-normal text-copper">
-                      {a.reason}
-                      {a.nearest_rpm !== null && `; nearest ${Math.round(a.nearest_rpm)} rpm`}
-                    </span>
-                  )}
-                </td>
-                <td className="mono pl-2 text-right whitespace-nowrap">{why(a, 'watts', a.power_text)}</td>
-                <td className="mono pl-2 text-right whitespace-nowrap">{why(a, 'rise', a.rise_text && `${a.rise_text} ×`)}</td>
-                <td className="mono pl-2 text-right whitespace-nowrap">{a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}</td>
-                <td className="pl-2 text-right whitespace-nowrap">
-                  <button
-                    type="button"
-                    className="link-button"
-                    aria-label={`take step ${a.step} away`}
-                    onClick={(event) => {
-                      event.stopPropagation();
-                      void save((now) => now.filter((_, k) => k !== i)).then((p) => setProblem(unlessKept(p)));
-                    }}
-                  >
-                    take away
-                  </button>
-                </td>
+        <div className="overflow-x-auto">
+          <table className="w-full">
+            <thead className="quiet text-left text-note">
+              <tr>
+                <th className="w-12 font-normal">step</th>
+                <th className="w-40 pl-1 font-normal max-[1100px]:w-28">wanted</th>
+                {/* The staff says it too, where room is short. */}
+                <th className="pl-2 text-right font-normal max-[900px]:hidden">of full</th>
+                <th className="pl-2 text-right font-normal">apart, rpm</th>
+                <th className="pl-2 text-right font-normal">{needs.heading}</th>
+                <th className="pl-2 text-right font-normal">takes</th>
+                <th className="pl-2 text-right font-normal">winding rise</th>
+                <th className="pl-2 text-right font-normal">start torque</th>
+                <th />
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {frame.aims.map((a, i) => (
+                <tr key={i} className={`row-line align-middle ${a.step === selected ? 'bg-shade/60' : ''}`} onClick={() => onSelect(a.step)}>
+                  <td className={`py-1 pl-2 text-title font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
+                  <td className="min-w-24 py-1 pl-1 [&_label]:sr-only">
+                    <ValueField
+                      label={`step ${a.step}, rpm or %`}
+                      text={`${a.wanted.number} ${a.wanted.unit}`}
+                      onCommit={(text) => save((now) => now.map((w, k) => (k === i ? text : w)))}
+                    />
+                  </td>
+                  <td className="mono pl-2 text-right whitespace-nowrap max-[900px]:hidden">{a.share_text}</td>
+                  <td className="mono pl-2 text-right whitespace-nowrap">{a.gap_text}</td>
+                  <td className="mono pl-2 text-right whitespace-nowrap">
+                    {a.explained ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
+                    {a.reason && (
+                      <span className="block font-sans text-note whitespace-normal text-copper">
+                        {a.reason}
+                        {a.nearest_rpm !== null && `; nearest ${Math.round(a.nearest_rpm)} rpm`}
+                      </span>
+                    )}
+                  </td>
+                  <td className="mono pl-2 text-right whitespace-nowrap">{why(a, 'watts', a.power_text)}</td>
+                  <td className="mono pl-2 text-right whitespace-nowrap">{why(a, 'rise', a.rise_text && `${a.rise_text} ×`)}</td>
+                  <td className="mono pl-2 text-right whitespace-nowrap">{a.start_text && <Why of={`step:${a.step}:start`}>{a.start_text}</Why>}</td>
+                  <td className="pl-2 text-right whitespace-nowrap">
+                    <button
+                      type="button"
+                      className="link-button"
+                      aria-label={`take step ${a.step} away`}
+                      onClick={(event) => {
+                        event.stopPropagation();
+                        void save((now) => now.filter((_, k) => k !== i)).then((p) => setProblem(unlessKept(p)));
+                      }}
+                    >
+                      take away
+                    </button>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
-      <div className="mt-2 flex items-end gap-4 border-t border-rule pt-2">
+      <div className="mt-2 flex flex-wrap items-end gap-4 border-t border-rule pt-2">
         <label className="block w-44">
           <span className="quiet block text-note">new step, rpm or %</span>
           <input
@@ -166,7 +168,7 @@ export default function Aim() {
       {!page.design && (
         <div className="mt-3 flex flex-wrap items-center gap-5">
           <span className="quiet text-body">reckoned with</span>
-          <RadioGroup.Root value={frame.method ?? ''} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex gap-5">
+          <RadioGroup.Root value={frame.method ?? ''} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex flex-wrap gap-5">
             {offered.map((m) => (
               <Pick key={m} value={m} text={viewOf(m).name} />
             ))}

@@ -249,7 +249,7 @@ function Checks({ rows, onAside, onGo, meterOf, onMeter }: ChecksProps) {
               {c.run !== null && <span className="quiet">, {c.where}</span>}
               {meters.length > 0 && meterOf(c)?.text && (
                 <select
-                  className="quiet ml-2 max-w-36 cursor-pointer bg-transparent text-note"
+                  className="quiet ml-2 field-sizing-content max-w-40 cursor-pointer bg-transparent text-note"
                   aria-label={`${c.label}, read with`}
                   value={meterOf(c)?.instrument_id ?? ''}
                   onChange={(e) => onMeter(c, e.target.value ? Number(e.target.value) : null)}

@@ -75,12 +75,12 @@ export default function Prove() {
       <table className="mt-1 w-full">
         <thead className="quiet text-left text-note">
           <tr>
-            <th className="w-24 font-normal max-[900px]:w-14">step</th>
+            <th className="w-24 font-normal max-[900px]:w-16">step</th>
             <th className="w-32 font-normal max-[900px]:w-24">quantity</th>
             <th className="w-36 text-right font-normal max-[900px]:w-32">expected</th>
             <th className="w-44 pl-8 font-normal max-[900px]:w-36 max-[900px]:pl-4">read, then Enter</th>
             <th className="w-28 pl-4 font-normal max-[900px]:w-20">verdict</th>
-            <th className="font-normal">who, when</th>
+            <th className="font-normal max-[900px]:hidden">who, when</th>
           </tr>
         </thead>
         <tbody>
@@ -92,10 +92,12 @@ export default function Prove() {
                   <tr className={`${i === 0 ? 'border-t border-ink/60' : 'row-line'} ${step === selected ? 'bg-shade/50' : ''}`} onFocus={() => onSelect(step)}>
                     <td className={`pl-2 text-title font-bold ${step === selected ? 'text-copper' : ''}`}>
                       {i === 0 ? step : ''}
-                      <span className="quiet ml-2 text-note font-normal">{i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}</span>
+                      <span className="quiet ml-2 text-note font-normal max-[900px]:ml-0 max-[900px]:block">
+                        {i === 0 ? frame.marks.find((m) => m.step === step)?.label : ''}
+                      </span>
                     </td>
                     <td>{row.name}</td>
-                    <td className="mono text-right">
+                    <td className="mono text-right whitespace-nowrap">
                       <Explained row={row}>
                         {row.expected}
                         {row.unit === '°' ? '' : ' '}
@@ -108,17 +110,18 @@ export default function Prove() {
                           inputId={`proof-${row.step}-${row.quantity}`}
                           label={`step ${row.step}, ${row.name}, ${row.unit}`}
                           text={row.reading ? `${row.reading}${row.unit === '°' ? '' : ' '}${row.unit}` : ''}
-                          hint={row.unit}
+                          hint={row.hint}
                           disabled={page.prove_gated_by !== null}
                           onCommit={(text) => take(row, text)}
                           onEnter={() => toNext(row)}
                         />
+                        <p className="quiet hidden text-note leading-tight max-[900px]:block">{corrections(page, filed, row)}</p>
                       </div>
                     </td>
                     <td className="pl-4">
                       <VerdictWord verdict={row.verdict} />
                     </td>
-                    <td className="quiet text-note">{corrections(page, filed, row)}</td>
+                    <td className="quiet text-note max-[900px]:hidden">{corrections(page, filed, row)}</td>
                   </tr>
                   {told(row) && (
                     <tr className={step === selected ? 'bg-shade/50' : ''}>

@@ -17,7 +17,12 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
   const amps = Math.max(...wave.line_a.map(Math.abs), ...wave.main_a.map(Math.abs), 1e-6) * 1.25;
   const at = Math.min(t.length - 1, Math.max(0, Math.round((cursor / 360) * t.length)));
   const read = (values: readonly number[]) => values[at] ?? 0;
-  const milli = (v: number) => `${(1e3 * v).toFixed(0)} mA`;
+  const say = (v: number, places = 0) =>
+    (v + 0)
+      .toFixed(places)
+      .replace('-', '−')
+      .replace(/^−(0(\.0*)?)$/, '$1');
+  const milli = (v: number) => `${say(1e3 * v)} mA`;
   return (
     <div className="flex h-full min-h-[220px] flex-col">
       <div className="min-h-0 w-full flex-1">
@@ -49,8 +54,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
       </Slider.Root>
       <div className="flex items-start justify-between gap-3">
         <p className="mono pt-1.5 text-note" aria-live="polite">
-          {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {read(wave.supply_v).toFixed(0)} V <strong>motor</strong>{' '}
-          {read(wave.motor_v).toFixed(0)} V{' '}
+          {(t[at] ?? 0).toFixed(0)}° <span className="quiet">supply</span> {say(read(wave.supply_v))} V <strong>motor</strong> {say(read(wave.motor_v))} V{' '}
           {over && (
             <>
               {'· captured '}
@@ -64,7 +68,7 @@ export function WavePlot({ wave, over, aside }: { wave: Schemas['Wave']; over?: 
               <span className="quiet">main</span> {milli(read(wave.main_a))} <span className="text-air">auxiliary</span> {milli(read(wave.auxiliary_a))}
             </>
           )}
-          {wave.torque_nm.length > 0 && <> torque {read(wave.torque_nm).toFixed(decimals(wave.torque_nm))} N·m</>}
+          {wave.torque_nm.length > 0 && <> torque {say(read(wave.torque_nm), decimals(wave.torque_nm))} N·m</>}
         </p>
         {aside}
       </div>

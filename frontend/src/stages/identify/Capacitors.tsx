@@ -3,7 +3,7 @@ import { useState, type ReactNode } from 'react';
 import { api, problemOf, useCapacitors, useSave, type Complaint, type JobPageData, type Problem, type Schemas } from '../../api/client';
 import { readingEdit, unlessKept, useEdits } from '../../api/save';
 import { useJobInHand } from '../../job/context';
-import { fieldId, land } from '../../job/spot';
+import { fieldId, goOn } from '../../job/spot';
 import { useTyped } from '../../ui/typed';
 import { Cautions } from '../../ui/Cautions';
 import { ValueField } from '../../ui/ValueField';
@@ -146,9 +146,7 @@ export function Capacitors() {
                       )}
                       <span className="quiet text-note">
                         {s.words}
-                        {s.read && (
-                          <strong className="block">{s.explains ? 'That alone is what is wrong.' : 'Replace it; alone it does not make what is wrong.'}</strong>
-                        )}
+                        {s.read && <strong className="block">{s.explains ? 'That alone explains it.' : 'Replace it; alone it does not explain this.'}</strong>}
                       </span>
                     </li>
                   ))}
@@ -220,10 +218,11 @@ function Discharge({ page, section }: { page: JobPageData; section: SectionShown
       className="mt-1 flex flex-wrap items-end gap-x-4 border-l-4 border-hazard bg-shade/60 px-3 py-1.5 text-body"
       onSubmit={(event) => {
         event.preventDefault();
+        const form = event.currentTarget;
         confirm.mutate(undefined, {
           onSuccess: () => {
             clear();
-            land(`reading:section_f:${section.name}`);
+            goOn(form, `reading:section_f:${section.name}`);
           },
           onError: (error) => setProblem(problemOf(error)),
         });

@@ -436,7 +436,7 @@ def _tree(tree: LeadTree) -> TreeShown:
         tuple(sections),
         ", ".join(f"{lead} {role}" for lead, role in tree.roles),
         other,
-        f"ohms fit within {tree.worst_residual_ohm:.2f} Ω",
+        f"ohms fit within {max(0.1, tree.worst_residual_ohm):.1f} Ω",
         tree.reasons,
     )
 

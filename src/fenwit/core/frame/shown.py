@@ -172,6 +172,8 @@ class ProofRow:
     words: str
     captured: bool = False
     """Read off a scope; not asked for where there is none"""
+    hint: str = ""
+    """How it is typed"""
 
 
 @dataclass(frozen=True)

@@ -45,7 +45,7 @@ def mark(asked: Asked, step: Step[Any]) -> Mark:
         measured_rpm=measured.value if measured else None,
         measured_verdict=verdict,
         may_not_start=step.may_not_start,
-        doubt_text=f"{of_hundred(step.may_not_start)} of 100 stand"
+        doubt_text=f"{of_hundred(step.may_not_start)} % stand"
         if step.usable and step.may_not_start > TOLD
         else "",
         may_exceed=step.may_exceed,

@@ -192,6 +192,8 @@ def running_of(
     if bands and bands.may_exceed > _MAY_EXCEED:
         words = f"{100 * bands.may_exceed:.0f} in 100 such motors would pass {fan.motor_limit_v:.0f} V"
         warning = Told(words, "motor-volts")
+    elif bands and stands_words(bands.may_not_start):
+        warning = Told(stands_words(bands.may_not_start), "start")
     after = point.input_power_w - point.series_loss_w
     places = (
         supply_place(
@@ -224,9 +226,6 @@ def running_of(
             (Told(speed.text, "speed"), Told(f"{q.plain(point.torque_nm, 2)} N·m", "torque")),
             point.shaft_power_w,
             friction,
-            warning=Told(stands_words(bands.may_not_start), "start")
-            if bands and stands_words(bands.may_not_start)
-            else None,
         ),
         Place(
             PlaceKind.AIR,
