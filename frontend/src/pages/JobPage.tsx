@@ -211,7 +211,10 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
           <PowerPath frame={frame} selected={selected} />
         </div>
         <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
-          <nav aria-label="Stages" className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:gap-x-3 short:flex-wrap">
+          <nav
+            aria-label="Stages"
+            className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:flex-wrap max-[900px]:gap-x-3 short:flex-wrap"
+          >
             {page.stages.map((s) => (
               <Link
                 key={s.key}
@@ -260,7 +263,7 @@ function NextStep({ page, frame }: { page: JobPageData; frame: Frame }) {
   return (
     <button
       type="button"
-      className="ml-auto h-11 min-w-0 cursor-pointer truncate text-body font-semibold text-copper underline decoration-1 underline-offset-3"
+      className="ml-auto h-11 min-w-0 cursor-pointer truncate text-body font-semibold text-copper underline decoration-1 underline-offset-3 max-[900px]:ml-0 max-[900px]:h-10 max-[900px]:basis-full max-[900px]:text-left"
       title={next.text}
       onClick={() => void go(next.spot)}
     >

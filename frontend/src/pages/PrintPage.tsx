@@ -47,7 +47,7 @@ export default function PrintPage() {
         <a className="link-button inline-flex items-center" href={`${path}/label.pdf`} target="_blank" rel="noreferrer">
           step label
         </a>
-        <h1 className="ml-auto text-lead font-bold">
+        <h1 className="ml-auto min-w-0 truncate text-lead font-bold">
           {job.data.fan.name}
           {query && ', as it was signed'}
         </h1>

@@ -168,7 +168,12 @@ export default function Aim() {
       {!page.design && (
         <div className="mt-3 flex flex-wrap items-center gap-5">
           <span className="quiet text-body">reckoned with</span>
-          <RadioGroup.Root value={frame.method ?? ''} onValueChange={(v) => void reckonWith(v as Method)} aria-label="Reckoned with" className="flex flex-wrap gap-5">
+          <RadioGroup.Root
+            value={frame.method ?? ''}
+            onValueChange={(v) => void reckonWith(v as Method)}
+            aria-label="Reckoned with"
+            className="flex flex-wrap gap-5"
+          >
             {offered.map((m) => (
               <Pick key={m} value={m} text={viewOf(m).name} />
             ))}

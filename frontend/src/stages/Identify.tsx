@@ -201,7 +201,7 @@ function Plate() {
                   <span>
                     <span className={s.answer === 'refused' ? 'font-semibold text-copper' : 'font-semibold'}>
                       {ANSWER[s.answer]}
-                      {s.answer !== 'refused' && !s.sized_here && <span className="quiet block font-normal">not sized here yet</span>}
+                      {s.answer !== 'refused' && !s.sized_here && ', not sized here yet'}
                       {s.never ? ', no exception' : ''}:
                     </span>{' '}
                     <span className="quiet">{s.reason}</span>

@@ -55,7 +55,7 @@ def _row(asked: Asked, step: Step[Any], expected: Expected) -> ProofRow:
         side=side,
         words=told,
         captured=what.captured,
-        hint="318m or 0.318 A" if what.dimension is q.CURRENT else what.unit,
+        hint="0.318 A" if what.dimension is q.CURRENT else what.unit,
     )
 
 
