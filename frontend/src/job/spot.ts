@@ -1,4 +1,4 @@
-import { useCallback, useEffect } from 'react';
+import { useCallback, useEffect, type KeyboardEvent } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { api, useSave, type Schemas } from '../api/client';
 import { useWho } from '../ui/who';
@@ -89,11 +89,17 @@ export function goOn(met: HTMLElement, opened?: string) {
 }
 
 /** Enter: to the field that follows, its text selected so that typing takes its place. */
-export function walkOn(from: HTMLElement) {
+export function walkOn(from: HTMLElement): boolean {
   const room = from.closest('[data-walk], form, [role="dialog"], #stage') ?? document.body;
   const fields = [...room.querySelectorAll<HTMLElement>(FIELDS)].filter(visible);
   const next = fields[fields.indexOf(from) + 1];
   if (next) enter(next);
+  return Boolean(next);
+}
+
+/** In a form of many fields Enter goes on, and sends it from the last one. */
+export function walkBeforeSending(event: KeyboardEvent<HTMLInputElement>) {
+  if (event.key === 'Enter' && walkOn(event.currentTarget)) event.preventDefault();
 }
 
 /** Lands where a link pointed to, each time one is followed. */

@@ -7,6 +7,7 @@ import { Choice } from '../ui/Choice';
 import { ImportFile } from '../ui/ImportFile';
 import { Keys } from '../ui/Keys';
 import { useTheme } from '../ui/theme';
+import { useTyped } from '../ui/typed';
 import { useKeys } from '../ui/useKeys';
 import { useWho } from '../ui/who';
 
@@ -247,7 +248,7 @@ function PartDialog({ open, onClose }: { open: { id: number | null; edit: Edit }
 function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onClose: () => void }) {
   const classes = useClasses();
   const client = useQueryClient();
-  const [edit, setEdit] = useState(start);
+  const [edit, setEdit, clear] = useTyped(`part ${id ?? 'new'} ${start.version}`, start);
   const [problem, setProblem] = useState<Problem | null>(null);
   const save = useMutation({
     mutationFn: (body: Edit) =>
@@ -255,6 +256,7 @@ function PartForm({ id, start, onClose }: { id: number | null; start: Edit; onCl
     onSuccess: (page) => {
       client.setQueryData(['shelf'], page);
       void client.invalidateQueries({ queryKey: ['of-shelf'] });
+      clear();
       onClose();
     },
     onError: (error) => setProblem(problemOf(error)),

@@ -1,5 +1,5 @@
 import { Select, Tabs } from 'radix-ui';
-import { useState } from 'react';
+import { useEffect, useEffectEvent, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
@@ -85,7 +85,7 @@ function Plate() {
   const kinds = useKinds();
   const found = useIdentify(page);
   const { who } = useWho();
-  const [kindProblem, setKindProblem] = useState<Problem | null>(null);
+  const [refusedKind, setRefusedKind] = useState<{ kind: string; problem: Problem; at: number } | null>(null);
   const jobId = page.job.id;
   const fan = page.fan;
 
@@ -116,6 +116,18 @@ function Plate() {
       what: 'The wish or the supply',
       mine: said(edit),
     });
+
+  const pickKind = (kind: string) =>
+    save({ motor_kind: kind }).then((p) => {
+      const problem = unlessKept(p);
+      setRefusedKind(problem && { kind, problem, at: fan.version });
+    });
+  // What stood against it may be gone with the last edit of the nameplate: then it is taken after all.
+  const again = refusedKind && refusedKind.at !== fan.version ? refusedKind.kind : null;
+  const pick = useEffectEvent(pickKind);
+  useEffect(() => {
+    if (again !== null) void pick(again);
+  }, [again]);
 
   const words: [keyof FanEdit, string, string][] = [
     ['name', 'fan', fan.name],
@@ -157,7 +169,7 @@ function Plate() {
         <span className="quiet block text-note" id="kind-label">
           motor kind
         </span>
-        <Select.Root value={fan.motor_kind ?? ''} onValueChange={(kind) => void save({ motor_kind: kind }).then((p) => setKindProblem(unlessKept(p)))}>
+        <Select.Root value={fan.motor_kind ?? ''} onValueChange={(kind) => void pickKind(kind)}>
           <Select.Trigger
             id={fieldId('fan:motor_kind')}
             aria-labelledby="kind-label"
@@ -183,9 +195,9 @@ function Plate() {
             </Select.Content>
           </Select.Portal>
         </Select.Root>
-        {kindProblem && (
+        {refusedKind && (
           <p role="alert" className="text-note text-copper">
-            {kindProblem.detail}
+            {refusedKind.problem.detail}
           </p>
         )}
         {frame.suitability.length > 0 ? (

@@ -112,6 +112,8 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
       if (onArrow(event.key)) event.preventDefault();
     } else if (event.key === 'Escape' && typed !== null) {
       event.stopPropagation();
+      // At once: a dialog may close with this very key, and take the field along.
+      typedText.drop(kept);
       setTyped(null);
       setStarted(null);
       setProblem(null);

@@ -136,8 +136,10 @@ class _Weighing:
         if value is not None:
             stage = Stage.IDENTIFY if ":" in new.quantity else Stage.MEASURE
             _must_be_open(frame(self.loaded.state), self.loaded, stage, new.quantity)
-            if new.run is None and new.quantity in (due := full_readings(self.loaded.state)):
-                _no_slip(new, value, due[new.quantity], asked.dimension)
+            if new.quantity in (due := full_readings(self.loaded.state)):
+                low, high = due[new.quantity]
+                # Away from full speed it may be much less, and hardly more.
+                _no_slip(new, value, (low if new.run is None else low / _FAR, high), asked.dimension)
         sigma = None
         if new.instrument is not None and value:
             meter = instruments.get(self.db, new.instrument)
@@ -341,6 +343,10 @@ def typed_value(new: NewReading, dimension: q.Dimension, *, zero: bool = False) 
     if value <= 0 and not zero and dimension is not q.TEMPERATURE:
         raise InputError(new.quantity, new.text, "above zero", "must be above zero")
     return value
+
+
+_FAR = 30.0
+"""How much less than at full speed amps and watts may be in a run [-]"""
 
 
 def _no_slip(new: NewReading, value: float, expected: tuple[float, float], dimension: q.Dimension) -> None:

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { problemOf, type Schemas } from '../../api/client';
 import { unlessKept } from '../../api/save';
 import { useJobInHand } from '../../job/context';
+import { useTyped } from '../../ui/typed';
 import { Cautions } from '../../ui/Cautions';
 import { Pick } from '../../ui/Pick';
 import { Refusal } from '../../ui/Refusal';
@@ -34,7 +35,7 @@ function Control() {
   const { keep: keepDesign, saveJob, problem, setProblem } = useDesign();
   const chosen = chosenControl(page);
   // What differs from what is chosen; null: nothing.
-  const [edit, setEdit] = useState<Control | null>(null);
+  const [edit, setEdit, clearEdit] = useTyped<Control | null>(`${page.job.id} phase-angle ${page.last_revision}`, null);
   const [tab, setTab] = useState('steps');
   const [name, setName] = useState('');
   const [over, setOver] = useState<Schemas['CaptureShown'] | null>(null);
@@ -60,7 +61,8 @@ function Control() {
     const typed = !same(asked.angles, chosen?.angles ?? []);
     const made = moved && !typed ? { ...next, angles: [] } : next;
     setDraft(null);
-    setEdit(chosen && same(made, chosen) ? null : made);
+    if (chosen && same(made, chosen)) clearEdit();
+    else setEdit(made);
   };
 
   async function keep(): Promise<void> {
@@ -70,7 +72,7 @@ function Control() {
       name,
     });
     if (!unlessKept(refused)) {
-      setEdit(null);
+      clearEdit();
       setName('');
     }
   }
@@ -116,7 +118,7 @@ function Control() {
             />
           )}
           {edit && chosen && (
-            <button type="button" className="link-button" onClick={() => (setEdit(null), setDraft(null), setProblem(null))}>
+            <button type="button" className="link-button" onClick={() => (clearEdit(), setDraft(null), setProblem(null))}>
               drop changes
             </button>
           )}

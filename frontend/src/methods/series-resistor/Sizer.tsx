@@ -1,7 +1,7 @@
-import { useState } from 'react';
 import { problemOf, useReach, type Problem, type Schemas } from '../../api/client';
 import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
+import { useTyped } from '../../ui/typed';
 import { Refusal } from '../../ui/Refusal';
 import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
@@ -25,7 +25,7 @@ export default function Sizer() {
   const wanted = useSettled(draft?.wanted_rpm ?? null);
   const waiting = usePending(page.job.id, '/designs')?.design as Resistors | undefined;
   const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
-  const [typed, setTyped] = useState<Around>({ build: 'tube', enclosure: 'vented', room: '' });
+  const [typed, setTyped] = useTyped<Around>(`${page.job.id} around resistors`, { build: 'tube', enclosure: 'vented', room: '' });
   // What is chosen says what stands around it; before that it is said here.
   const around: Around = chosen ? { build: chosen.resistors[0]?.build ?? 'tube', enclosure: chosen.enclosure, room: chosen.room } : typed;
   const tried = draft?.design?.method === METHOD ? draft.design : null;

@@ -1,13 +1,14 @@
 import { useState } from 'react';
 import { api, problemOf, useSave, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { useTyped } from '../../ui/typed';
 import { when } from '../../ui/when';
 import { useWho } from '../../ui/who';
 
 /** Somebody answers for a refused method: who and why is kept and goes into the report. */
 export function AnswerFor({ page, method }: { page: JobPageData; method: Schemas['Method'] }) {
   const { who, setWho } = useWho();
-  const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState('');
+  const [reason, setReason, clear] = useTyped(`${page.job.id} answer ${method}`, '');
+  const [open, setOpen] = useState(reason !== '');
   const [problem, setProblem] = useState<Problem | null>(null);
   const answered = page.answered.find((a) => a.method === method);
   const save = useSave(page.job.id, () =>
@@ -32,7 +33,7 @@ export function AnswerFor({ page, method }: { page: JobPageData; method: Schemas
       className="mt-1 flex flex-wrap items-end gap-3"
       onSubmit={(event) => {
         event.preventDefault();
-        save.mutate(undefined, { onError: (error) => setProblem(problemOf(error)) });
+        save.mutate(undefined, { onSuccess: clear, onError: (error) => setProblem(problemOf(error)) });
       }}
     >
       <label className="block min-w-48 flex-1">

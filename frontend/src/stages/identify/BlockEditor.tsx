@@ -1,6 +1,7 @@
 import { useState } from 'react';
 import { useClasses, type Problem, type Schemas } from '../../api/client';
 import { unlessKept } from '../../api/save';
+import { walkBeforeSending } from '../../job/spot';
 import { useTyped } from '../../ui/typed';
 
 type Section = Schemas['SectionEdit'];
@@ -140,6 +141,7 @@ export function SectionRows({
                     value={s[key]}
                     maxLength={key === 'name' ? 12 : 40}
                     placeholder={key === 'rated' ? '2u5' : ''}
+                    onKeyDown={walkBeforeSending}
                     onChange={(e) => set(i, { [key]: e.target.value })}
                   />
                 </td>
@@ -161,6 +163,7 @@ export function SectionRows({
                   aria-label={`tolerance, section ${i + 1}`}
                   value={s.tolerance ?? ''}
                   placeholder="usual"
+                  onKeyDown={walkBeforeSending}
                   onChange={(e) => set(i, { tolerance: e.target.value })}
                 />
               </td>
@@ -197,7 +200,7 @@ function Field({ label, value, onChange, hint, wide }: { label: string; value: s
   return (
     <label className={`block ${wide}`}>
       <span className="quiet block text-note">{label}</span>
-      <input className="input" value={value} maxLength={40} placeholder={hint} onChange={(e) => onChange(e.target.value)} />
+      <input className="input" value={value} maxLength={40} placeholder={hint} onKeyDown={walkBeforeSending} onChange={(e) => onChange(e.target.value)} />
     </label>
   );
 }

@@ -114,6 +114,7 @@ export function Capacitors() {
                 ))}
               </tbody>
             </table>
+            {shown.sections.some((s) => s.verdict === 'unread') && <p className="quiet text-note">Sections that were not read count as printed.</p>}
             <div className="mt-1 flex flex-wrap items-center gap-x-4">
               <h2 className="heading">What is wrong?</h2>
               {COMPLAINTS.map(([key, text]) => (

@@ -340,7 +340,11 @@ function Taps({ sheet, waits }: { sheet: Schemas['TapSheet'] | null; waits: stri
               {r.speeds.map((s) => (
                 <td key={s.branch} className="mono py-1 text-right whitespace-nowrap">
                   {s.speed ? `${s.speed.number} rpm` : 'does not start'}
-                  {s.speed && s.amps && <span className="quiet block text-note">{s.amps.number} A</span>}
+                  {s.speed && s.amps && (
+                    <span className="quiet block text-note">
+                      {s.amps.number} {s.amps.unit}
+                    </span>
+                  )}
                 </td>
               ))}
             </tr>

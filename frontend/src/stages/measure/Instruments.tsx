@@ -2,6 +2,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
 import { useState } from 'react';
 import { answer, api, problemOf, useInstruments, type Problem, type Schemas } from '../../api/client';
+import { useTyped } from '../../ui/typed';
 
 type Meter = Schemas['InstrumentShown'];
 type Range = Schemas['RangeEdit'];
@@ -49,7 +50,7 @@ export function MeterChoice({ meter, onPick }: { meter: number | null; onPick: (
 /** The register: per cent of reading and digits in each range, as the data sheet has them. */
 function Register({ meters }: { meters: readonly Meter[] }) {
   const [at, setAt] = useState<Meter | null>(null);
-  const [draft, setDraft] = useState<Edit>(NEW);
+  const [draft, setDraft, clear] = useTyped<Edit>('instrument', NEW);
   const [problem, setProblem] = useState<Problem | null>(null);
   const client = useQueryClient();
   const save = useMutation({
@@ -62,6 +63,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
     onSuccess: (list) => {
       client.setQueryData(['instruments'], list);
       pick(null);
+      clear();
     },
     onError: (error) => setProblem(problemOf(error)),
   });
@@ -74,7 +76,7 @@ function Register({ meters }: { meters: readonly Meter[] }) {
 
   const set = (i: number, change: Partial<Range>) => setDraft({ ...draft, ranges: draft.ranges.map((r, j) => (i === j ? { ...r, ...change } : r)) });
   return (
-    <Dialog.Root onOpenChange={(open) => open && pick(null)}>
+    <Dialog.Root onOpenChange={(open) => open && at !== null && pick(null)}>
       <Dialog.Trigger className="link-button">instruments</Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-20 bg-ink/30" />

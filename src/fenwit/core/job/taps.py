@@ -14,7 +14,7 @@ from fenwit.core.calibrate.leads import TapSections
 from fenwit.core.errors import InputError
 from fenwit.core.job.findings import windings
 from fenwit.core.job.state import JobState
-from fenwit.core.job.steps import Shown, shown
+from fenwit.core.job.steps import Shown, shown, shown_amps
 from fenwit.core.load import FanLoad
 from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import TwoWindingMotor
@@ -150,7 +150,7 @@ def _one(belief: Belief, base: TwoWindingMotor, supply: Source, tap: Tap, branch
     if point is None:
         return TapSpeed(branch, None, None)
     speeds, amps = _bands(belief, supply, tap, branch)
-    return TapSpeed(branch, shown(point.speed_rpm, speeds, "rpm"), shown(point.line_current_a, amps, "A"))
+    return TapSpeed(branch, shown(point.speed_rpm, speeds, "rpm"), shown_amps(point.line_current_a, amps))
 
 
 def _bands(belief: Belief, supply: Source, tap: Tap, branch: StartBranch) -> tuple[Band, Band]:
