@@ -213,7 +213,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
           <nav
             aria-label="Stages"
-            className="flex shrink-0 gap-8 border-y border-rule max-[1100px]:gap-5 max-[900px]:flex-wrap max-[900px]:gap-x-3 short:flex-wrap"
+            className="flex shrink-0 gap-x-8 border-y border-rule max-[1100px]:gap-x-5 max-[900px]:flex-wrap max-[900px]:gap-x-3 short:flex-wrap"
           >
             {page.stages.map((s) => (
               <Link

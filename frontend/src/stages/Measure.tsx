@@ -77,13 +77,13 @@ export default function Measure() {
           <h2 className="heading">Power off, isolated, capacitor empty</h2>
           <MeterChoice meter={meter} onPick={setMeter} />
         </div>
-        <div className="grid grid-cols-3 items-end gap-x-6">{dead.map(field)}</div>
+        <div className="grid grid-cols-3 items-start gap-x-3">{dead.map(field)}</div>
         <p className="quiet text-note">Ohms are taken as cold, unless written “215 warm” (straight after running) or “215 at 60 °C”.</p>
         <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
-        <div className="grid grid-cols-3 items-end gap-x-6">{live.map(field)}</div>
+        <div className="grid grid-cols-3 items-start gap-x-3">{live.map(field)}</div>
         <details open={rare.some((w) => w.text)}>
           <summary className="quiet min-h-9 cursor-pointer py-2 text-body">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
-          <div className="grid grid-cols-3 items-end gap-x-6">{rare.map(field)}</div>
+          <div className="grid grid-cols-3 items-start gap-x-3">{rare.map(field)}</div>
         </details>
         <Runs onTake={(asked, text, run) => take(asked, text, run)} />
         <div className="mt-4">

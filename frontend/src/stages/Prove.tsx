@@ -61,7 +61,7 @@ export default function Prove() {
   return (
     <div>
       <Cautions stage="prove" part="first" />
-      <div className="flex items-baseline gap-4">
+      <div className="mt-1 flex items-baseline gap-4">
         <h2 className="heading">
           Readings with {page.supply_volts_text} at the terminals, {provedWords(design.design, frame)}
         </h2>

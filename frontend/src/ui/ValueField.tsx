@@ -158,6 +158,9 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
             <button
               type="button"
               className="link-button font-semibold text-ink"
+              // The field keeps the focus, so that leaving it does not send the slip once more.
+              onPointerDown={(event) => event.preventDefault()}
+              onMouseDown={(event) => event.preventDefault()}
               onClick={() => {
                 setTyped(meant);
                 void send(meant, onCommit, false);

@@ -168,11 +168,11 @@ def _missing(state: JobState, read: Mapping[str, float]) -> tuple[Missing, ...]:
     for name, text in (("poles", "number of poles"), ("rated_voltage_v", "rated volts")):
         if getattr(plate, name) is None:
             missing.append(Missing("identify", name, text))
-    if "speed_rpm" not in read and plate.rated_speed_rpm is None:
-        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
     psc = state.kind in _CAPACITOR_RUN
     if psc and "run_capacitance_f" not in read and plate.run_capacitance_f is None:
         missing.append(Missing("identify", "run_capacitance_f", "microfarads of the run capacitor"))
+    if "speed_rpm" not in read and plate.rated_speed_rpm is None:
+        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
     size = ("line_current_a", "input_power_w", "main_resistance_ohm", "hot_resistance_ohm")
     if (
         not psc
