@@ -92,6 +92,62 @@ def test_a_new_fan_is_led_from_field_to_field(screen: Page) -> None:
     expect(field(page, "line amps")).to_have_value("520 mA")
 
 
+def test_five_steps_from_the_label_to_the_signed_page_by_next_alone(screen: Page) -> None:
+    """Nothing is looked for: what is to be done next is pressed, typed or chosen where it leads."""
+    page = screen
+    on = page.get_by_role("button", name=re.compile("^next: "))
+    expect(page.get_by_role("link", name=re.compile("Bunk room 2"))).to_be_visible()
+    page.keyboard.press("n")
+    field(page, "fan").fill("Loft")
+    page.keyboard.press("Enter")
+    expect(on).to_have_text("next: needs what kind of motor it is")
+    on.click()
+    page.keyboard.press("Enter")
+    page.get_by_role("option", name="Permanent split capacitor", exact=True).click()
+    for waits, text in (
+        ("number of poles", "16"),
+        ("rated volts", "230 V~"),
+        ("microfarads of the run capacitor", "2u5"),
+        ("full-speed rpm", "330"),
+    ):
+        expect(on).to_have_text(f"next: needs {waits}")
+        on.click()
+        expect(page.locator("#stage input:focus")).to_be_visible()
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(field(page, "line amps")).to_be_focused()
+    for text in ("318m", "73W"):
+        page.keyboard.type(text)
+        page.keyboard.press("Enter")
+    expect(field(page, "input watts")).to_have_value("73 W")
+    expect(on).to_have_text("next: speeds to be set")
+    on.click()
+    page.get_by_label("how many even steps").select_option("5")
+    page.get_by_role("button", name="even steps").click()
+    expect(on).to_have_text("next: bank to be sized")
+    on.click()
+    page.get_by_role("region", name="Banks").get_by_role("button", name=re.compile("choose")).first.click()
+    expect(on).to_have_text("next: step 1 to be read")
+    on.click()
+    # A caution stands before it: the focus is there, and goes on to the reading once it is met.
+    expect(page.get_by_role("button", name="Done")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator("#proof-1-speed_rpm")).to_be_focused()
+    rows = page.get_by_role("row").filter(has=page.get_by_role("cell", name="speed", exact=True))
+    for step, text in enumerate(rows.locator("td:nth-child(3)").all_inner_texts(), start=1):
+        page.locator(f"#proof-{step}-speed_rpm").focus()
+        rpm = f"{float(text.split(' ±')[0]):.0f}"
+        page.keyboard.type(rpm)
+        page.keyboard.press("Enter")
+        expect(page.locator(f"#proof-{step}-speed_rpm")).to_have_value(f"{rpm} rpm")
+    expect(on).to_have_text("next: sign it")
+    on.click()
+    expect(page.locator("#sign")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.get_by_text(re.compile(r"^signed \d"))).to_be_visible()
+    expect(page.get_by_role("link", name="as signed")).to_be_visible()
+
+
 def test_a_section_says_what_it_waits_for_and_is_asked_for_once(screen: Page) -> None:
     page = screen
     page.get_by_role("link", name=re.compile("Visitor hall")).click()
