@@ -170,8 +170,10 @@ def meant(text: str, value: float, low: float, high: float, dimension: Dimension
         As typed; with a unit it is meant as it stands [-]
     value : float
         As it was read [any]
-    low, high : float
-        Where it is expected [any]
+    low : float
+        Where it is expected, lower end [any]
+    high : float
+        Upper end [any]
     dimension : Dimension
         What it is [-]
 

@@ -207,7 +207,7 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
     try:
         load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
     except InputError as error:
-        raise _no_torque(checks, error) from None
+        raise _no_torque(_by_capacitor(model, best) or (), error) from None
     load = replace(load, break_away_ratio=prior.BREAK_AWAY.median)
     supply = Source(datum.supply_voltage_v, datum.frequency_hz)
     draws, theta, full_loss, lost = _draw(model, best, supply)
@@ -364,7 +364,8 @@ def _checks(model: Model, best: FloatArray, effort: _Effort) -> tuple[ReadingChe
         found.append(
             ReadingCheck(t.name, t.run, t.quantity, t.read, expected, own, float(others), float(off))
         )
-    if any(c.odd for c in found):
+    # One odd reading is blamed by itself; where several are, one wrong capacitor is likelier than several slips.
+    if sum(c.odd for c in found) > 1:
         return _by_capacitor(model, best) or tuple(found)
     return tuple(found)
 
