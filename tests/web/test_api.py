@@ -390,7 +390,12 @@ nasty = st.one_of(
 )
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(
+    max_examples=60,
+    deadline=None,
+    # How long an example takes says how busy the machine is, and nothing of the server.
+    suppress_health_check=[HealthCheck.function_scoped_fixture, HealthCheck.too_slow],
+)
 @given(
     st.dictionaries(
         st.sampled_from(

@@ -168,11 +168,12 @@ function Sign({ page, standing }: { page: JobPageData } & { standing: string }) 
           <input id="sign" className="input" value={who} maxLength={120} onChange={(e) => setWho(e.target.value)} aria-invalid={problem?.field === 'who'} />
         </label>
         <label className="block">
-          <span className="quiet block text-note">re-check on{recheck && `: ${day(recheck)}`}</span>
+          <span className="quiet block text-note">re-check on</span>
           <input
             className="input mono"
-            type="date"
             value={recheck}
+            placeholder="1 Nov 2027, or 12 months"
+            maxLength={40}
             onChange={(e) => setRecheck(e.target.value)}
             aria-invalid={problem?.field === 'recheck_on'}
           />

@@ -68,7 +68,7 @@ class DemoJob:
         )
 
 
-_DEAD = (("isolate", ""), ("stored-charge", "2V"))
+_DEAD = (("isolate", ""), ("stored-charge", "2 V"))
 
 JOBS = (
     DemoJob(

@@ -498,4 +498,5 @@ class NewHandover(BaseModel):
 
     who: Words
     note: LongWords = ""
-    recheck_on: date | None = None
+    recheck_on: Typed | None = None
+    """A day as people write it, or so many months"""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import UTC, datetime
 from typing import Annotated
 
 from fastapi import Query, Request, Response
@@ -22,6 +22,7 @@ from fenwit.store import handovers, history
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
+from fenwit.web.days import read_day
 from fenwit.web.fields import Db, JobId
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import ImportPreview, ImportRow, JobPage, NewHandover, NewReading
@@ -43,8 +44,7 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
     """Sign a job: the report is kept as it stands, with the core's version."""
     if not new.who:
         raise InputError("who", "", "a name", "say who hands this over")
-    if new.recheck_on is not None and not date(2000, 1, 1) <= new.recheck_on <= date(2200, 1, 1):
-        raise InputError("recheck_on", str(new.recheck_on), "a day to come", "no such day for a re-check")
+    recheck = read_day("recheck_on", new.recheck_on or "", datetime.now(UTC).date())
     loaded = load(db, job_id)
     page = page_of(db, loaded)
     if page.frame is None or page.design is None:
@@ -62,7 +62,7 @@ def sign(job_id: JobId, new: NewHandover, db: Db) -> JobPage:
             design_id=page.design.id,
             who=new.who,
             note=new.note,
-            recheck_on=new.recheck_on,
+            recheck_on=recheck,
             core_version=CORE_VERSION,
             record=record,
         )
