@@ -13,6 +13,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, Nameplate, Proof, frame, live, reach
 from fenwit.core.frame.steps import even_speeds
 from fenwit.core.frame.study import study
+from fenwit.core.job.state import InLine, RunState
 from fenwit.core.job.steps import PlaceKind
 from fenwit.core.methods.seam import ReachState, ZoneKind
 from fenwit.core.methods.series_capacitor.banks import banks
@@ -359,3 +360,22 @@ def test_a_contradiction_is_blamed_on_what_resolves_it() -> None:
         SWEEP, readings=tuple((k, 2 * v if k == "line_current_a" else v) for k, v in SWEEP.readings)
     )
     assert [c.name for c in study(off).checks if c.odd] == ["line_current_a"]
+
+
+def test_when_enough_is_read_it_says_so_and_before_that_where_to_read() -> None:
+    runs = tuple(
+        RunState(i, InLine.CAPACITOR, farads, (("speed_rpm", rpm), ("line_current_a", amps)))
+        for i, (farads, rpm, amps) in enumerate(
+            ((2.2e-6, 187.0, 0.152), (3.3e-6, 261.0, 0.212), (1.5e-6, 108.0, 0.108)), start=1
+        )
+    )
+    first = study(SWEEP).next[0]
+    assert first.spot.new_run is not None
+    assert (first.spot.new_run.what, first.spot.field) == ("capacitor", "speed_rpm")
+    # A run that is there already is not opened twice.
+    opened = replace(SWEEP, runs=(replace(runs[0], readings=()),))
+    same = next(n for n in study(opened).next if "2.2 µF" in n.words)
+    assert (same.spot.new_run, same.spot.field) == (None, "run:1:speed_rpm")
+    done = study(replace(SWEEP, runs=runs))
+    assert done.next == ()
+    assert "enough is read" in done.enough_text
