@@ -35,9 +35,19 @@ export function SmallStaff({ card, height }: { card: Schemas['Card']; height: nu
         Array.from({ length: 11 }, (_, i) => (
           <line key={i} x1={2} x2={i % 5 ? 8 : 13} y1={y((card.full_rpm ?? 0) * (i / 10))} y2={y((card.full_rpm ?? 0) * (i / 10))} stroke="var(--color-ink)" />
         ))}
-      <rect x={2} y={4} width={22} height={height - 6} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} opacity={card.refused ? 0.3 : 1} />
+      <rect
+        x={2}
+        y={4}
+        width={22}
+        height={height - 6}
+        fill="none"
+        stroke="var(--color-ink)"
+        strokeWidth={1.5}
+        opacity={card.refused ? 0.3 : 1}
+        strokeDasharray={card.waits_kind === 'unsized' ? '5 4' : undefined}
+      />
       {card.refused && <line x1={-6} x2={32} y1={height - 30} y2={34} stroke="var(--color-copper)" strokeWidth={3} />}
-      {!card.refused && card.full_rpm === null && (
+      {!card.refused && card.waits_kind !== 'unsized' && card.full_rpm === null && (
         <text className="text-sign" x={36} y={height / 2} opacity={0.6}>
           ?
         </text>
