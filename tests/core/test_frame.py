@@ -379,3 +379,20 @@ def test_when_enough_is_read_it_says_so_and_before_that_where_to_read() -> None:
     done = study(replace(SWEEP, runs=runs))
     assert done.next == ()
     assert "enough is read" in done.enough_text
+
+
+def test_what_the_label_says_of_air_sweep_and_room_is_used() -> None:
+    """By hand: 0.378 m³/s is 1360 m³/h; at 118 of 330 rpm 36 % of it; tips π · 1.2 m · 118 / 60 = 7.4 m/s."""
+    plate = replace(SWEEP.nameplate, airflow_m3_per_s=0.3778, sweep_m=1.2, ambient_c=40.0)
+    read = (*SWEEP.readings, ("cold_temperature_c", 45.0))
+    shown = frame(replace(SWEEP, nameplate=plate, readings=tuple(sorted(read))))
+    slowest = shown.paths[0]
+    assert [v.text for v in place(slowest, PlaceKind.BLADES).values][-1] == "tips 7.4 m/s"
+    air = [v.text for v in place(slowest, PlaceKind.AIR).values][-1]
+    low, _, high = air.removesuffix(" m³/h").partition("–")
+    assert float(low) <= 490
+    assert float(high or low) == 490  # 486, to the two digits that a label is good for
+    assert "hot-room" in [c.key for c in shown.cautions]
+    cool = replace(SWEEP, nameplate=plate, readings=(*SWEEP.readings, ("cold_temperature_c", 21.0)))
+    assert "hot-room" not in [c.key for c in frame(cool).cautions]
+    assert not any("m³/h" in v.text for p in frame(SWEEP).paths for q in p.places for v in q.values)

@@ -50,6 +50,12 @@ def test_what_is_no_input_power_is_not_taken_for_it() -> None:
         assert found.note.startswith(text)
 
 
+def test_another_unit_stays_as_printed_beside_what_it_is() -> None:
+    for text, says in (("1360 m³/h", "0.378 m³/s"), ("48 in", "1.22 m"), ("104 °F", "40 °C")):
+        field = {"m³/h": "airflow_m3_per_s", "in": "sweep_m", "°F": "ambient_c"}[text.split()[1]]
+        assert read_plate(field, text).note == f"{text}: {says}"
+
+
 def test_a_label_for_two_connections_is_asked_about() -> None:
     with pytest.raises(InputError, match="two ways of connecting") as refused:
         read_plate("rated_voltage_v", "115/230 V")

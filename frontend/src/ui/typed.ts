@@ -34,17 +34,22 @@ export const typedText = {
   },
 };
 
+function remembered<T>(key: string, start: T): T {
+  const text = typedText.of(key);
+  try {
+    return text === null ? start : (JSON.parse(text) as T);
+  } catch {
+    return start;
+  }
+}
+
 /** A value that a form is filled with, kept on this device until it is sent or left. */
 export function useTyped<T>(key: string, start: T): [T, (value: T) => void, () => void] {
-  const [value, setValue] = useState<T>(() => {
-    const text = typedText.of(key);
-    return text === null ? start : (JSON.parse(text) as T);
-  });
+  const [value, setValue] = useState<T>(() => remembered(key, start));
   const [known, setKnown] = useState(key);
   if (known !== key) {
     setKnown(key);
-    const text = typedText.of(key);
-    setValue(text === null ? start : (JSON.parse(text) as T));
+    setValue(remembered(key, start));
   }
   const set = useCallback(
     (next: T) => {

@@ -78,6 +78,10 @@ class JobFacts:
     """Leads are to be read with the ohmmeter"""
     sections: tuple[tuple[str, float, float], ...] = ()
     """Capacitor sections to be read: name, farads, rms volts they work at [F, V]"""
+    room_c: float | None = None
+    """As it was read [°C]"""
+    room_limit_c: float | None = None
+    """As the label has it [°C]"""
     run_section: str = ""
     """The one of them that is the run capacitor; empty where none is or nobody knows [-]"""
 
@@ -237,6 +241,16 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             "Guard them, or test with paper strips or a bare shaft.",
         )
     )
+    if facts.room_c is not None and facts.room_limit_c is not None and facts.room_c > facts.room_limit_c:
+        found.append(
+            Caution(
+                "hot-room",
+                (Stage.MEASURE, Stage.AIM, Stage.SIZE),
+                f"The room was read at {facts.room_c:.0f} °C; the label allows {facts.room_limit_c:.0f} °C.",
+                "The winding gets that much hotter at every speed, and slow steps cool it least: cool the room, or take "
+                "a motor made for it.",
+            )
+        )
     if facts.slowest_share is not None:
         found.append(
             Caution(

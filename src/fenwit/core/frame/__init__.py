@@ -228,6 +228,8 @@ def _facts(state: JobState, job: Asked | None) -> JobFacts:
         slowest_share=slowest,
         leads=bool(state.findings.leads),
         sections=_sections(state, fan),
+        room_c=read.get("cold_temperature_c"),
+        room_limit_c=state.nameplate.ambient_c,
         run_section=state.findings.block.run_section if state.findings.block else "",
     )
 

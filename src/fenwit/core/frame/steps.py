@@ -14,9 +14,21 @@ from fenwit.core.calibrate.bands import Band
 from fenwit.core.errors import check_range
 from fenwit.core.frame.asked import Asked
 from fenwit.core.frame.shown import Aim, Mark, Path, PathPlace
-from fenwit.core.job.machine import TOLD, of_hundred
+from fenwit.core.job.machine import TOLD, MachineFan, of_hundred
 from fenwit.core.job.state import MAX_STEPS, JobState, Proof
-from fenwit.core.job.steps import SPEED, Place, PlaceKind, Running, Shown, Step, Steps, share_text, shown
+from fenwit.core.job.steps import (
+    SPEED,
+    Place,
+    PlaceKind,
+    Running,
+    Shown,
+    Step,
+    Steps,
+    Told,
+    share_text,
+    shown,
+)
+from fenwit.core.load import flow_between
 from fenwit.core.methods.seam import Zone, ZoneKind
 from fenwit.core.prove.verdict import METER_ERROR, judge
 from fenwit.core.size.profile import unevenness
@@ -62,12 +74,39 @@ def expected_band(proof: Proof, now: Band) -> Band:
 
 def paths(asked: Asked, steps: Steps) -> tuple[Path, ...]:
     """The power path at every step; at full speed while there is none."""
-    if not steps:
-        return (_path(1, asked.subject.full, "", "", asked.subject.full),)
     full = asked.subject.full
-    return tuple(
-        _path(s.number, s.shown, s.reasons[0].words if s.reasons else "", s.joins, full) for s in steps
+    found = (
+        tuple(_path(s.number, s.shown, s.reasons[0].words if s.reasons else "", s.joins, full) for s in steps)
+        if steps
+        else (_path(1, full, "", "", full),)
     )
+    speeds = [s.shown.speed_rpm if s.shown else None for s in steps] if steps else [full.speed_rpm]
+    return tuple(
+        p if rpm is None else replace(p, places=tuple(_by_label(asked, place, rpm) for place in p.places))
+        for p, rpm in zip(found, speeds, strict=True)
+    )
+
+
+def _by_label(asked: Asked, place: PathPlace, speed_rpm: float) -> PathPlace:
+    """What a label adds at a speed: the air that is moved, and how fast the tips go."""
+    plate = asked.state.nameplate
+    if place.kind is PlaceKind.AIR and plate.airflow_m3_per_s and isinstance(asked.subject, MachineFan):
+        share = speed_rpm / asked.full_rpm
+        low, high = (
+            3600 * plate.airflow_m3_per_s * f
+            for f in flow_between(share, float(asked.subject.belief.load.exponent))
+        )
+        return replace(place, values=(*place.values, Told(f"{_about(low, high)} m³/h", "flow")))
+    if place.kind is PlaceKind.BLADES and plate.sweep_m:
+        tip = np.pi * plate.sweep_m * speed_rpm / 60
+        return replace(place, values=(*place.values, Told(f"tips {q.plain(tip, 2)} m/s")))
+    return place
+
+
+def _about(low: float, high: float) -> str:
+    """Airflow to two digits: the label's own is no better."""
+    first, last = (q.plain(float(f"{v:.2g}")) for v in (low, high))
+    return first if first == last else f"{first}–{last}"
 
 
 def _path(number: int, running: Running | None, note: str, joins: str, full: Running) -> Path:

@@ -77,7 +77,7 @@ def read_plate(field: str, text: str, supply_hertz: float = 50.0) -> PlateValue:
     if value <= 0 and dimension is not q.TEMPERATURE:
         raise InputError(field, text, "above zero", "must be above zero")
     # Another unit than ours stays as it was printed, beside what it is.
-    foreign = any(tidy.lower().endswith(name.lower()) for name, _, _ in dimension.others)
+    foreign = any(tidy.lower().replace("³", "3").endswith(name.lower()) for name, _, _ in dimension.others)
     note = f"{text}: {q.show(value, dimension)}" if foreign else ""
     return PlateValue(((field, float(round(value)) if dimension is q.POLES else value),), note)
 

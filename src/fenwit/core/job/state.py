@@ -37,8 +37,6 @@ class Nameplate:
     rated_current_a: float | None = None
     rated_power_w: float | None = None
     run_capacitance_f: float | None = None
-    shaft_power_w: float | None = None
-    """Given by the shaft: less than the motor takes"""
     apparent_power_va: float | None = None
     airflow_m3_per_s: float | None = None
     sweep_m: float | None = None

@@ -27,7 +27,6 @@ from fenwit.core.size.classes import CLASSES, PartClass
 FloatArray = NDArray[np.float64]
 
 MOST_SECTIONS, MOST_LEADS, MOST_STEPS = 6, 7, 8
-METER_SIGMA = 0.015
 OPEN_SHARE = 0.02
 """Below this share of its rating a section counts as open [-]"""
 LOSS_LIMIT = 0.01

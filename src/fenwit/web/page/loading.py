@@ -59,7 +59,6 @@ def state_of(
             fan.rated_current_a,
             fan.rated_power_w,
             fan.run_capacitance_f,
-            fan.shaft_power_w,
             fan.apparent_power_va,
             fan.airflow_m3_per_s,
             fan.sweep_m,
