@@ -12,7 +12,7 @@ from fenwit.core.calibrate.datum import AWAY
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
 from fenwit.core.motor.machine import ENCLOSED_MOTOR, OPEN_MOTOR
-from fenwit.core.operating import Source, scan, voltage_limit_v
+from fenwit.core.operating import Scan, Source, scan, voltage_limit_v
 
 FloatArray = NDArray[np.float64]
 _Z90 = 1.645
@@ -58,6 +58,80 @@ class StepBands:
     """Where the current ends behind a triac; None where there is none [°]"""
 
 
+@dataclass(frozen=True)
+class Drawn:
+    """Where every draw of a belief runs behind what stands in its line; arrays of shape (steps, draws)."""
+
+    found: Scan
+    impedance_ohm: NDArray[np.complex128]
+    motor_loss_w: FloatArray
+    over: NDArray[np.bool_]
+    """Gets too many volts: outside the model"""
+    start_margin: FloatArray
+    """Torque at rest over break-away torque [-]"""
+
+    @property
+    def motor_power_w(self) -> FloatArray:
+        """Input of the motor alone [W]"""
+        return np.asarray(self.found.motor_voltage_v**2 * self.found.admittance_s.real)
+
+    @property
+    def line_current_a(self) -> FloatArray:
+        """Through the motor and what stands in its line [A]"""
+        return np.asarray(self.found.motor_voltage_v * np.abs(self.found.admittance_s))
+
+    def bands(self, belief: Belief) -> tuple[StepBands, ...]:
+        """Bands of every step, the model's own error included."""
+        amps = self.line_current_a
+        values = np.stack(
+            [
+                self.found.speed_rpm,
+                self.found.motor_voltage_v,
+                amps,
+                self.motor_power_w + amps**2 * self.impedance_ohm.real,
+                self.motor_loss_w,
+            ]
+        )
+        return joined(belief, values, self.found.runs, self.over, self.start_margin)
+
+
+def drawn(
+    belief: Belief,
+    supply: Source,
+    impedance_ohm: Sequence[complex | NDArray[np.complex128]],
+    open_v: Sequence[float] | None = None,
+) -> Drawn:
+    """Let every draw run at several steps.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan [-]
+    supply : Source
+        Supply without the regulator [-]
+    impedance_ohm : sequence of complex or array
+        What stands in the line at each step; an array of shape (draws,) where parts are sampled [Ω]
+    open_v : sequence of float, optional
+        Open volts of each step, where it is a source of its own; else the supply's [V]
+
+    Returns
+    -------
+    Drawn
+        Arrays of shape (steps, draws) [-]
+    """
+    shape = (belief.draws_kept,)
+    z = np.stack([np.broadcast_to(np.asarray(v, dtype=np.complex128), shape) for v in impedance_ohm])
+    volts = np.asarray(supply.voltage_v if open_v is None else open_v, dtype=np.float64).reshape(-1, 1)
+    found = scan(belief.draws, np.broadcast_to(volts, z.shape), z)
+    response = belief.draws.response
+    loss = found.motor_voltage_v**2 * found.read_off(response.rotor_loss_w + response.winding_loss_w)
+    # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
+    over = found.runs & (found.motor_voltage_v > voltage_limit_v(belief.datum, supply.frequency_hz))
+    y_rest, torque_rest = response.admittance_s[:, 0], response.torque_nm[:, 0]
+    margin = torque_rest * np.abs(volts / (1 + z * y_rest)) ** 2 / belief.draws.break_away_nm
+    return Drawn(found, z, loss, over, np.asarray(margin, dtype=np.float64))
+
+
 def step_bands(
     belief: Belief, supply: Source, impedance_ohm: Sequence[complex | NDArray[np.complex128]]
 ) -> tuple[StepBands, ...]:
@@ -82,19 +156,7 @@ def step_bands(
     """
     if not impedance_ohm:
         return ()
-    shape = (belief.draws_kept,)
-    z = np.stack([np.broadcast_to(np.asarray(v, dtype=np.complex128), shape) for v in impedance_ohm])
-    found = scan(belief.draws, supply.voltage_v, z)
-    response = belief.draws.response
-    volts, y = found.motor_voltage_v, found.admittance_s
-    amps = volts * np.abs(y)
-    loss = found.read_off(response.rotor_loss_w + response.winding_loss_w)
-    values = np.stack([found.speed_rpm, volts, amps, volts**2 * y.real + amps**2 * z.real, volts**2 * loss])
-    # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
-    over = found.runs & (volts > voltage_limit_v(belief.datum, supply.frequency_hz))
-    y_rest, torque_rest = response.admittance_s[:, 0], response.torque_nm[:, 0]
-    margin = torque_rest * np.abs(supply.voltage_v / (1 + z * y_rest)) ** 2 / belief.draws.break_away_nm
-    return joined(belief, values, found.runs, over, np.asarray(margin, dtype=np.float64))
+    return drawn(belief, supply, impedance_ohm).bands(belief)
 
 
 def joined(

@@ -28,6 +28,8 @@ class PartKind(StrEnum):
     """The lit side of a zero detector, with its bridge"""
     BLOCK = "block"
     """A circuit of its own, like a rectifier with its zener"""
+    WINDING = "winding"
+    """A section of a winding on a core: its ohms, and the volts that the core makes in its turns"""
 
 
 OPEN_KINDS = (
@@ -53,6 +55,7 @@ UNIT = {
     PartKind.OPTO: "",
     PartKind.COUPLER: "",
     PartKind.BLOCK: "",
+    PartKind.WINDING: "Ω",
 }
 _LIMITS = {
     PartKind.RESISTOR: (1e-3, 1e9),
@@ -67,7 +70,24 @@ _LIMITS = {
     PartKind.OPTO: (0.0, 0.0),
     PartKind.COUPLER: (0.0, 0.0),
     PartKind.BLOCK: (0.0, 0.0),
+    PartKind.WINDING: (1e-3, 1e5),
 }
+
+
+@dataclass(frozen=True)
+class Core:
+    """Iron that several sections of winding share; seen at one whole unit of turns."""
+
+    name: str
+    loss_ohm: float
+    magnetising_ohm: float
+    """At the frequency it is made for [Ω]"""
+    frequency_hz: float
+
+    def __post_init__(self) -> None:
+        check_range(f"{self.name}.loss_ohm", self.loss_ohm, 1.0, 1e9, "Ω")
+        check_range(f"{self.name}.magnetising_ohm", self.magnetising_ohm, 1.0, 1e9, "Ω")
+        check_range(f"{self.name}.frequency_hz", self.frequency_hz, 10.0, 500.0, "Hz")
 
 
 @dataclass(frozen=True)
@@ -88,12 +108,20 @@ class Part:
     """Net of a triac's gate; it carries no part of the line current"""
     bleeds: str = ""
     """The capacitor it empties [-]"""
+    core: str = ""
+    """Of a winding: the iron it sits on; empty where that is no part of the circuit, as in a motor [-]"""
+    turns: float = 0.0
+    """Of a winding, over one whole unit of them [-]"""
+    leakage_h: float = 0.0
+    """Of a winding: inductance that it does not share [H]"""
 
     def __post_init__(self) -> None:
         low, high = _LIMITS[self.kind]
         check_range(f"{self.name}.value", self.value, low, high, UNIT[self.kind])
         check_range(f"{self.name}.tolerance", self.tolerance, 0.0, 0.9, "")
         check_range(f"{self.name}.loss_factor", self.loss_factor, 0.0, 1.0, "")
+        check_range(f"{self.name}.turns", self.turns, 0.0, 100.0, "")
+        check_range(f"{self.name}.leakage_h", self.leakage_h, 0.0, 100.0, "H")
         if self.net_a == self.net_b:
             raise InputError(f"{self.name}.net_b", self.net_b, "another net", "both ends stand on one net")
 
@@ -114,9 +142,16 @@ class Circuit:
     load: str
     parts: tuple[Part, ...]
     positions: tuple[Position, ...]
+    neutral: str = ""
+    """Net of the neutral, where the regulator has three terminals [-]"""
+    cores: tuple[Core, ...] = ()
 
     def __post_init__(self) -> None:
         names = [part.name for part in self.parts]
+        cores = {core.name for core in self.cores}
+        for part in self.parts:
+            if part.core and part.core not in cores:
+                raise InputError(f"{part.name}.core", part.core, "name of a core", "no such core")
         for name in names:
             if names.count(name) > 1:
                 raise InputError("parts", name, "each name once", "two parts bear one name")

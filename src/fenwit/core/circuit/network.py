@@ -65,13 +65,15 @@ def solve_bank(
     Raises
     ------
     InputError
-        Bad frequency, unknown part, or a bank that resonates to an open circuit at this frequency.
+        Bad frequency, unknown part, a circuit on the neutral, or one that resonates to an open circuit.
     """
-    system = _System(circuit, frequency_hz, values or {})
+    if circuit.neutral:
+        raise InputError("circuit", circuit.neutral, "two terminals", "this one stands on the neutral too")
+    system = System(circuit, frequency_hz, values or {})
     return tuple(system.solve(position) for position in circuit.positions)
 
 
-class _System:
+class System:
     """A circuit as incidence of its parts on its nets, with the admittance of every part at one frequency."""
 
     def __init__(self, circuit: Circuit, frequency_hz: float, values: Mapping[str, FloatOrArray]) -> None:
@@ -158,6 +160,8 @@ def _admittance(part: Part, value: FloatOrArray, omega: float) -> ComplexArray:
             f"{part.name}.value", float(np.min(value)), "above zero", "a part's value is positive"
         )
     size = np.asarray(value, dtype=np.complex128)
+    if part.kind is PartKind.WINDING:
+        return np.asarray(size + 1j * omega * part.leakage_h) ** -1
     if part.kind is PartKind.CAPACITOR:
         return np.asarray((1j + part.loss_factor) * omega * size)
     return np.asarray(1 / (1j * omega * size) if part.kind is PartKind.INDUCTOR else 1 / size)

@@ -186,10 +186,32 @@ def _hunting(
     return np.asarray((between > 0) & np.array([p is not None for p in points]))
 
 
-def _needed(
+def wanted_at(
     motor: Machine, load: FanLoad, speeds_rpm: Sequence[float], frequency_hz: float
 ) -> tuple[NDArray[np.float64], NDArray[np.complex128]]:
-    """Motor volts wanted at each speed, infinite where the motor has no torque, and the admittance there."""
+    """Motor volts wanted at each speed, and the motor's admittance there: one law for every sine method.
+
+    Parameters
+    ----------
+    motor : Machine
+        Motor with scalar parameters [-]
+    load : FanLoad
+        Fan [-]
+    speeds_rpm : sequence of float
+        Wanted speeds [rpm]
+    frequency_hz : float
+        Supply frequency [Hz]
+
+    Returns
+    -------
+    tuple of array
+        Volts, infinite where the motor has no torque left, and admittances [V, S]
+
+    Raises
+    ------
+    InputError
+        A speed not between rest and synchronous speed.
+    """
     n_s = synchronous_speed_rpm(motor.poles, frequency_hz)
     for speed in speeds_rpm:
         check_range("speed_rpm", speed, 0.01 * n_s, n_s, "rpm")
@@ -256,7 +278,7 @@ def _all_roots(
     check_full_speed(load.full_speed_rpm, n_s)
     for speed in speeds_rpm:
         check_range("speed_rpm", speed, 0.01 * n_s, 0.9999 * n_s, "rpm")
-    volts, y = _needed(motor, load, speeds_rpm, supply.frequency_hz)
+    volts, y = wanted_at(motor, load, speeds_rpm, supply.frequency_hz)
     return [_roots(supply, setting, float(v), complex(a)) for v, a in zip(volts, y, strict=True)]
 
 
@@ -278,9 +300,9 @@ def _answers(
     for speed, (values, reason) in zip(speeds_rpm, roots, strict=True):
         answer = None
         for value, solution in [(value, next(left)) for value in values]:
-            refusal = _refusal(solution, speed, n_s, limit_v)
-            if refusal:
-                reason = f"with {_say(setting, value)} {refusal}"
+            refused = refusal(solution, speed, n_s, limit_v)
+            if refused:
+                reason = f"with {_say(setting, value)} {refused}"
             elif answer is None:
                 answer = Inverse(setting, speed, value, solution, None, "")
         answers.append(
@@ -303,7 +325,25 @@ def _roots(supply: Source, setting: SettingKind, v_motor: float, y: complex) -> 
     return _candidates(setting, y, v_motor, supply), reason
 
 
-def _refusal(solution: Solution, speed_rpm: float, n_s: float, limit_v: float) -> str:
+def refusal(solution: Solution, speed_rpm: float, n_s: float, limit_v: float) -> str:
+    """Why a value whose torques agree at a wanted speed is no answer all the same; empty where it is one.
+
+    Parameters
+    ----------
+    solution : Solution
+        All operating points with that value [-]
+    speed_rpm : float
+        The wanted speed [rpm]
+    n_s : float
+        Synchronous speed [rpm]
+    limit_v : float
+        Most volts the motor may get [V]
+
+    Returns
+    -------
+    str
+        Inside a sentence [-]
+    """
     point = solution.running
     if not solution.starts:
         return "the fan would not start from rest"
@@ -499,7 +539,7 @@ _Pencil = tuple[float, float, float]
 def _pencil(
     motor: Machine, load: FanLoad, supply: Source, speeds_rpm: Sequence[float], direct: OperatingPoint | None
 ) -> list[_Pencil | None]:
-    wanted, _ = _needed(motor, load, speeds_rpm, supply.frequency_hz)
+    wanted, _ = wanted_at(motor, load, speeds_rpm, supply.frequency_hz)
     found: list[_Pencil | None] = []
     for speed, v_fan in zip(speeds_rpm, (float(v) for v in wanted), strict=True):
         pencil = None

@@ -51,6 +51,7 @@ def spreads(
     nominal_ohm: Sequence[complex],
     sampled_ohm: Sequence[NDArray[np.complex128]],
     mains: float,
+    open_v: Sequence[float] | None = None,
 ) -> tuple[Spread, ...]:
     """Sample parts, mains and motor, each alone and all together.
 
@@ -66,6 +67,8 @@ def spreads(
         Impedance of each step with sampled parts, shape (draws,) or () where nothing varies [Ω]
     mains : float
         How far the mains may be off either way, evenly spread [-]
+    open_v : sequence of float, optional
+        Open volts of each step on the stated mains, where it is a source of its own; else the supply's [V]
 
     Returns
     -------
@@ -85,15 +88,20 @@ def spreads(
     fixed = np.broadcast_to(np.array(nominal_ohm, dtype=np.complex128)[:, None], shape)
     free = np.stack([np.broadcast_to(z, (draws,)) for z in sampled_ohm]).astype(np.complex128)
     level = 1 + mains * np.random.default_rng(77).uniform(-1, 1, draws)
-    volts = np.broadcast_to(supply.voltage_v * level, shape)
+    stated = np.broadcast_to(
+        np.asarray(supply.voltage_v if open_v is None else open_v, dtype=np.float64), len(nominal_ohm)
+    )[:, None]
+    volts = stated * level
     # Mains alone need no chance: evenly spread levels have the same percentiles, with fewer of them.
     even = 1 + mains * np.linspace(-1, 1, _LEVELS)
-    evenly = np.broadcast_to(supply.voltage_v * even, (len(nominal_ohm), _LEVELS))
+    evenly = stated * even
     likeliest = tabulate(belief.motor, belief.load, supply.frequency_hz, _SPEEDS).lean()
     found = {
-        Cause.PARTS: scan(likeliest, supply.voltage_v, free[:, :_PART_DRAWS]),
+        Cause.PARTS: scan(
+            likeliest, np.broadcast_to(stated, (len(free), _PART_DRAWS)), free[:, :_PART_DRAWS]
+        ),
         Cause.MAINS: scan(likeliest, evenly, fixed[:, :_LEVELS]),
-        Cause.MOTOR: scan(belief.draws, supply.voltage_v, fixed),
+        Cause.MOTOR: scan(belief.draws, np.broadcast_to(stated, shape), fixed),
     }
     both = scan(belief.draws, volts, free)
     limit = voltage_limit_v(belief.datum, supply.frequency_hz)

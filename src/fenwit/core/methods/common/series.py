@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from threading import Lock
 from typing import Any, Generic, TypeVar
@@ -91,6 +91,37 @@ class AimMemory:
             if len(self.known) + len(found) > _REMEMBERED:
                 self.known.clear()
             self.known.update(found)
+
+
+def asked_once(
+    memory: AimMemory,
+    speeds_rpm: Sequence[float],
+    ask: Callable[[list[float]], Mapping[float, Aimed]],
+) -> dict[float, Aimed]:
+    """What each wanted speed asks for, solved where it is not remembered.
+
+    Parameters
+    ----------
+    memory : AimMemory
+        What was asked before [-]
+    speeds_rpm : sequence of float
+        Wanted speeds below full speed [rpm]
+    ask : callable
+        Solves for the new ones [-]
+
+    Returns
+    -------
+    dict
+        By speed [rpm → -]
+    """
+    # What is answered is kept apart from the memory, which may be emptied at any time.
+    found = {w: memory.known.get(w) for w in speeds_rpm}
+    new = [w for w, known in found.items() if known is None]
+    if new:
+        fresh = ask(new)
+        memory.remember(fresh)
+        found.update(fresh)
+    return {w: a for w, a in found.items() if a is not None}
 
 
 def need_of(

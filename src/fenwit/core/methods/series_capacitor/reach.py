@@ -8,11 +8,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import step_bands
+from fenwit.core.calibrate.bands import StepBands, step_bands
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.steps import Hint
 from fenwit.core.memory import remembered
-from fenwit.core.methods.common.series import HUNTING_TEXT, Aimed, AimMemory
+from fenwit.core.methods.common.curve import banded
+from fenwit.core.methods.common.series import HUNTING_TEXT, Aimed, AimMemory, asked_once
 from fenwit.core.methods.seam import Axis, Reach, ReachBand, ReachPoint, ReachState, Zone, ZoneKind
 from fenwit.core.operating import MOTOR_VOLTAGE_LIMIT
 from fenwit.core.regulator.series import (
@@ -24,7 +25,6 @@ from fenwit.core.regulator.series import (
 )
 
 AXIS = Axis("in the line", "µF", 1e6, logarithmic=True)
-_BAND_POINTS = 26
 
 
 @remembered
@@ -43,22 +43,18 @@ def aimed(fan: MachineFan, speeds_rpm: Sequence[float]) -> dict[float, Aimed]:
 
     Remembered: while one notch is dragged the other steps stay as they are.
     """
-    memory = _memory(fan)
-    # What is answered is kept apart from the memory, which may be emptied at any time.
-    found = {w: memory.known.get(w) for w in speeds_rpm}
-    new = [w for w, known in found.items() if known is None]
-    if new:
+
+    def ask(new: list[float]) -> dict[float, Aimed]:
         supply, belief = fan.supply, fan.belief
         asked = inverse_and_hand(belief.motor, belief.load, supply, new, curve_of(fan), fan.direct.running)
         z = [complex(capacitor_impedance(i.value, supply.frequency_hz)) if i.value else 0j for i, _ in asked]
         bands = step_bands(belief, supply, z)
-        fresh = {
+        return {
             w: Aimed(inverse, impedance, band if inverse.value else None, _hint(hand, fan.motor_limit_v))
             for w, (inverse, hand), impedance, band in zip(new, asked, z, bands, strict=True)
         }
-        memory.remember(fresh)
-        found.update(fresh)
-    return {w: a for w, a in found.items() if a is not None}
+
+    return asked_once(_memory(fan), speeds_rpm, ask)
 
 
 def _hint(hand: HandEstimate | None, motor_limit_v: float) -> Hint | None:
@@ -156,14 +152,8 @@ def _why_barred(fan: MachineFan, curve: SpeedCurve) -> str:
 
 
 def _banded(fan: MachineFan, curve: SpeedCurve) -> tuple[ReachBand, ...]:
-    usable = np.flatnonzero(curve.usable)
-    if not len(usable):
-        return ()
-    picked = usable[np.unique(np.linspace(0, len(usable) - 1, _BAND_POINTS).astype(int))]
-    values = [float(curve.value[i]) for i in picked]
-    z = [complex(capacitor_impedance(c, fan.supply.frequency_hz)) for c in values]
-    return tuple(
-        ReachBand(c, b.speed_rpm.low, b.speed_rpm.high)
-        for c, b in zip(values, step_bands(fan.belief, fan.supply, z), strict=True)
-        if b.speed_rpm.high > 0
-    )
+    def bands(values: list[float]) -> Sequence[StepBands]:
+        z = [complex(capacitor_impedance(c, fan.supply.frequency_hz)) for c in values]
+        return step_bands(fan.belief, fan.supply, z)
+
+    return banded(curve, bands)

@@ -8,8 +8,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.circuit import Circuit
-from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
+from fenwit.core.methods.common.switched import Line, fuse_for, fuse_part, switch_part, wire_part
 from fenwit.core.methods.series_resistor.builds import (
     BUILDS,
     ENCLOSURES,
@@ -21,46 +21,26 @@ from fenwit.core.methods.series_resistor.builds import (
 from fenwit.core.methods.series_resistor.design import Resistor, ResistorDesign, resistor_circuit
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import Solution, Source, solve
-from fenwit.core.size.classes import DERATING, FUSE_FACTOR, FUSE_MELTING, FUSES_A, PartClass, next_fuse
+from fenwit.core.size.classes import DERATING, PartClass
 from fenwit.core.size.rated import (
     MAINS,
-    WIRE_A,
-    WIRE_V,
     Burden,
-    Moment,
     RatedKind,
     RatedPart,
-    Stress,
     judged,
 )
 
 FloatArray = NDArray[np.float64]
-_MOMENTS = (Moment.RUNNING, Moment.AT_REST)
-FUSE_V = 250.0
 
 
 @dataclass(frozen=True, eq=False)
-class Load:
-    """What runs through the regulator: running and held fast, for each of `MAINS`, at each step."""
+class Load(Line):
+    """What runs through the resistors, and how hot that makes them."""
 
-    line_a: FloatArray
-    """Shape (2, mains, steps); 0 where the fan does not run [A]"""
     heat_w: FloatArray
     """Of each resistor, shape (2, mains, steps, resistors) [W]"""
     air_c: FloatArray
     """Around the resistors, shape of `line_a` [°C]"""
-
-    def worst(self, burden: Burden, values: FloatArray, rating: FloatArray | float) -> Stress:
-        """Where a burden comes nearest to its limit; arrays begin like `line_a`."""
-        limits = np.broadcast_to(np.asarray(rating, dtype=float), values.shape)
-        # What carries nothing any more is passed by any watt.
-        share = np.divide(values, limits, out=np.where(values > 0, np.inf, 0.0), where=limits > 0)
-        moment, mains, step = (int(i) for i in np.unravel_index(int(np.argmax(share)), values.shape))
-        value = float(values[moment, mains, step])
-        limit = max(float(limits[moment, mains, step]), 1e-9)
-        if value <= 0:
-            return Stress(burden, 0.0, limit, "", 1.0, Moment.RUNNING)
-        return Stress(burden, value, limit, str(step + 1), MAINS[mains], _MOMENTS[moment])
 
 
 @dataclass(frozen=True, eq=False)
@@ -125,7 +105,7 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: ResistorDesign) 
         for i, r in enumerate(design.resistors)
     )
     chosen = replace(design, resistors=resistors)
-    fuse_a = design.fuse_a or _fuse(found, supply)
+    fuse_a = design.fuse_a or fuse_for(found.most_a, found.rush_i2t(supply))
     circuit = resistor_circuit(chosen, fuse_a)
     surfaces = np.stack([_surface(r, found, i) for i, r in enumerate(resistors)], axis=-1)
     # A clearance is kept for good: what is held fast on high mains counts.
@@ -136,8 +116,8 @@ def rate(motor: Machine, load: FanLoad, supply: Source, design: ResistorDesign) 
             _resistor(r, found, i, name, asked.rated_w is not None)
             for i, (r, name, asked) in enumerate(zip(resistors, chosen.names, design.resistors, strict=True))
         ),
-        _fuse_part(found, supply, fuse_a, design.fuse_a is not None),
-        _switch(found, supply, design),
+        fuse_part(found, fuse_a, design.fuse_a is not None, found.rush_i2t(supply)),
+        switch_part(found, supply, design.switch),
         _wire(found, supply),
     )
     return Rated(
@@ -232,83 +212,12 @@ def _resistor(resistor: Resistor, found: Load, i: int, name: str, by_hand: bool)
     return replace(part, refusal=words)
 
 
-def rush_i2t(found: Load, supply: Source) -> float:
-    """I²t of the first period with the motor at rest, fully offset: ∫ (Î(1 − cos ωt))² dt = 3 I² / f [A²s]"""
-    return float(3 * found.line_a[1].max() ** 2 / supply.frequency_hz)
-
-
-def _fuse(found: Load, supply: Source) -> float:
-    needed = FUSE_FACTOR * float(found.line_a[0].max())
-    holds = np.sqrt(rush_i2t(found, supply) / FUSE_MELTING)
-    if max(needed, holds) > FUSES_A[-1]:
-        raise InputError("fuse", needed, f"up to {FUSES_A[-1]:g} A", "no fuse of this kind is large enough")
-    return next_fuse(max(needed, float(holds)))
-
-
-def _fuse_part(found: Load, supply: Source, fuse_a: float, by_hand: bool) -> RatedPart:
-    rush = Stress(
-        Burden.MELTING,
-        rush_i2t(found, supply),
-        FUSE_MELTING * fuse_a**2,
-        f"Off to {1 + int(found.line_a[1].max(axis=0).argmax())}",
-        MAINS[-1],
-        Moment.SWITCHING,
-        passage=True,
-    )
-    amps = found.worst(Burden.AMPS, found.line_a[:1], fuse_a / FUSE_FACTOR)
-    limit = FUSE_FACTOR * float(found.line_a[0].max())
-    return judged(
-        RatedPart(
-            "F",
-            RatedKind.FUSE,
-            "",
-            PartClass.FUSE,
-            fuse_a,
-            1,
-            FUSE_V,
-            (amps, rush),
-            limit=limit,
-            by_hand=by_hand,
-        )
-    )
-
-
-def _switch(found: Load, supply: Source, design: ResistorDesign) -> RatedPart:
-    switch = design.switch
-    crest = 2 * np.sqrt(2) * found.line_a[1]
-    step = int(crest.max(axis=0).argmax()) + 1
-    return judged(
-        RatedPart(
-            "S",
-            RatedKind.SWITCH,
-            "",
-            PartClass.SWITCH,
-            float(switch.positions),
-            1,
-            switch.rated_voltage_v,
-            (
-                found.worst(Burden.AMPS, found.line_a[:1], switch.rated_current_a),
-                Stress(
-                    Burden.PEAK, float(crest.max()), switch.make_current_a, f"Off to {step}", MAINS[-1],
-                    Moment.SWITCHING, passage=True,
-                ),
-                Stress(
-                    # Contacts are rated for nominal mains: what they hold open is weighed on the stated ones.
-                    Burden.VOLTS, supply.voltage_v, switch.rated_voltage_v, "Off", 1.0, Moment.AT_REST
-                ),
-            ),
-        )
-    )  # fmt: skip
-
-
 def _wire(found: Load, supply: Source) -> RatedPart:
-    amps = found.worst(Burden.AMPS, found.line_a[:1], WIRE_A)
-    volts = Stress(Burden.VOLTS, MAINS[-1] * supply.voltage_v, WIRE_V, "Off", MAINS[-1], Moment.AT_REST)
     # Held fast is not for good; what wires and switch live in is the air while it runs.
     warm = found.worst(Burden.HEAT, found.air_c[:1] * (found.heat_w[:1].sum(axis=-1) > 0), WIRING_C)
-    part = RatedPart("W", RatedKind.WIRE, "", None, 0.0, 1, WIRE_V, (amps, volts, warm))
+    part = wire_part(found, supply, warm)
     if warm.holds:
-        return judged(part)
+        return part
     words = (
         f"the air in the housing would reach {warm.value:.0f} °C at step {warm.position}, and switch, fuse and wire bear "
         f"{WIRING_C:g} °C: open it, or mount the resistors outside"
