@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import json
+import math
 import subprocess
 import sys
 from pathlib import Path
@@ -147,3 +148,28 @@ def test_a_case_that_contradicts_itself_is_remarked_on(
     case["motor"]["poles"] = 2
     del case["load"]["full_speed_torque_nm"]
     assert any("are the poles right?" in r for r in solve(case, tmp_path, capsys)["remarks"])
+
+
+def test_a_tap_is_open_volts_behind_ohms_and_henries(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    """*Independent*: the 122 V tap of a 25 VA auto winding: 224.0 rpm, 117.95 V; and a choke in the line."""
+    henry = 3.9528 / (2 * math.pi * 50)
+    case = copy.deepcopy(S16_CASE)
+    case["in_line"] = [
+        {"supply_voltage_v": 122, "resistance_ohm": 20.4228, "inductance_h": henry},
+        {"inductance_h": 1458 / (2 * math.pi * 50)},
+        {"inductance_h": 0.01, "firing_angle_deg": 90},
+    ]
+    tap, choke, fired = (
+        s["operating_points"][s["reached_from_rest"]] for s in solve(case, tmp_path, capsys)["steps"]
+    )
+    assert (tap["speed_rpm"], tap["motor_voltage_v"]) == pytest.approx((224.0, 117.95), rel=5e-4)
+    assert choke["speed_rpm"] == pytest.approx(145, abs=0.6)
+    assert choke["series_loss_w"] == 0
+    assert fired["firing_angle_deg"] == 90
+    case["in_line"] = [{"inductance_h": -1}]
+    path = tmp_path / "case.json"
+    path.write_text(json.dumps(case))
+    assert main(["solve", str(path)]) == 2
+    assert "in_line[0].inductance_h" in capsys.readouterr().err

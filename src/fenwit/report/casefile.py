@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Any
 
 from fenwit.core.errors import InputError, check_range
@@ -62,6 +63,9 @@ _PHASE_KEYS = (
     "triac_current_a",
 )
 _FIRING, _ON_STATE = "firing_angle_deg", "on_state_voltage_v"
+_INDUCTANCE = "inductance_h"
+_IN_LINE = {setting.value for setting in SettingKind} | {_INDUCTANCE}
+"""What may stand in series in one entry"""
 
 
 def solve_case(case: object) -> dict[str, Any]:
@@ -158,7 +162,7 @@ class _Entry:
 
 
 def _entry(path: str, value: object, supply: Source) -> _Entry:
-    given = object_of(path, value, set(), {setting.value for setting in SettingKind} | {_FIRING, _ON_STATE})
+    given = object_of(path, value, set(), _IN_LINE | {_FIRING, _ON_STATE})
     source = source_of(path, {k: v for k, v in given.items() if k not in (_FIRING, _ON_STATE)}, supply)
     if _FIRING not in given:
         if _ON_STATE in given:
@@ -297,8 +301,12 @@ def _load(value: object, motor: Motor, supply: Source) -> FanLoad:
 
 
 def source_of(path: str, value: object, supply: Source) -> Source:
-    given = object_of(path, value, set(), {setting.value for setting in SettingKind})
+    given = object_of(path, value, set(), _IN_LINE)
     source = supply
+    if _INDUCTANCE in given:
+        henry = float(check_range(f"{path}.{_INDUCTANCE}", number_of(given[_INDUCTANCE]), 0.0, 1e3, "H"))
+        reactance = 2 * math.pi * supply.frequency_hz * henry
+        source = replace(source, impedance_ohm=source.impedance_ohm + 1j * reactance)
     for setting in SettingKind:
         if setting.value in given:
             number = check_range(

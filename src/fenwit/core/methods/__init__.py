@@ -10,10 +10,11 @@ from fenwit.core.methods.phase_angle import PHASE_ANGLE
 from fenwit.core.methods.seam import Regulation
 from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
 from fenwit.core.methods.series_resistor import SERIES_RESISTOR
+from fenwit.core.methods.stepped_voltage import STEPPED_VOLTAGE
 from fenwit.core.motor.kinds import Method
 
 REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
-    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE)
+    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE)
 }
 
 

@@ -315,7 +315,7 @@ def check_taps(
         ``taps`` where volts do not rise, stand above what there is, or do not go with the ohms.
     """
     for volts in taps_v:
-        check_range("taps", volts, 0.05 * supply_v, 1.05 * max(supply_v, whole_v or 0.0), "V")
+        check_range("taps", volts, 0.05 * supply_v, 1.2 * supply_v, "V")
     if any(b <= a for a, b in pairwise(taps_v)):
         raise InputError(
             "taps",

@@ -20,8 +20,8 @@ from fenwit.core.regulator.transformer import FRAMES, Transformer, Winding, main
 from fenwit.core.size.rated import MAINS
 
 ComplexArray = NDArray[np.complex128]
-_LEAST, _MOST = 0.05, 1.05
-"""Open volts of a tap over the supply's [-]"""
+_LEAST, _MOST = 0.05, 1.15
+"""Open volts of a tap over the supply's; a separate winding is wound for more by what it drops [-]"""
 _WHOLE_V = 5.0
 """Steps in which a separate winding is ordered [V]"""
 _COPPER, _CORE, _IRON = 401, 402, 403
