@@ -16,7 +16,16 @@ from fenwit.core.errors import InputError
 from fenwit.core.load import FanLoad
 from fenwit.core.motor.evidence import DUTIES, OBSERVATIONS, speaks, weigh
 from fenwit.core.motor.kinds import KINDS, MotorKind
-from fenwit.core.motor.taps import StartBranch, Tap, TapFedMotor, on_tap, referred, tap_turns, two_taps_alive
+from fenwit.core.motor.taps import (
+    StartBranch,
+    Tap,
+    TapFedMotor,
+    TwoTapsFed,
+    on_tap,
+    referred,
+    tap_turns,
+    two_taps_alive,
+)
 from fenwit.core.operating import Source, solve
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_AT_WORK, S16_LOAD
 
@@ -141,14 +150,82 @@ def test_thinner_wire_means_fewer_turns_for_its_ohms() -> None:
         tap_turns(260.0, [("high", 0.0), ("low", 100.0)], gauge=(9.0,))
 
 
+KNOWN_TAPS = [(1.0, 0.0), (1.15, 39.0), (1.30, 78.0), (1.50, 130.0)]
+
+
+@pytest.mark.parametrize(
+    ("branch", "turns", "ohm", "known"),
+    [
+        # Independent prototype: rpm, A, W, V across the run capacitor, net torque at rest, hum over direct in dB
+        (StartBranch.WHOLE_SUPPLY, 1.0, 0.0, (330.0, 0.3178, 73.03, 415, 0.864, 0.0)),
+        (StartBranch.WHOLE_SUPPLY, 1.15, 39.0, (320.9, 0.2799, 63.86, 393, 0.776, -0.6)),
+        (StartBranch.WHOLE_SUPPLY, 1.3, 78.0, (311.8, 0.2597, 57.59, 377, 0.702, -1.2)),
+        (StartBranch.WHOLE_SUPPLY, 1.5, 130.0, (299.8, 0.2461, 51.76, 360, 0.620, -2.1)),
+        (StartBranch.MAIN_SECTION, 1.0, 0.0, (330.0, 0.3178, 73.03, 415, 0.864, 0.0)),
+        (StartBranch.MAIN_SECTION, 1.15, 39.0, (316.5, 0.2502, 57.21, 339, 0.664, -5.8)),
+        (StartBranch.MAIN_SECTION, 1.3, 78.0, (301.5, 0.2042, 46.35, 283, 0.525, -12.2)),
+        (StartBranch.MAIN_SECTION, 1.5, 130.0, (279.9, 0.1619, 36.33, 229, 0.396, -22.5)),
+    ],
+)
+def test_a_fan_on_its_taps(branch: StartBranch, turns: float, ohm: float, known: tuple[float, ...]) -> None:
+    motor = TapFedMotor(S16, turns, ohm, branch)
+    (solution,) = solve(motor, S16_LOAD, [MAINS])
+    p = solution.running
+    direct = solve(S16, S16_LOAD, [MAINS])[0].running
+    assert p is not None
+    assert direct is not None
+    hum = motor.ripple_nm(np.asarray(p.slip), 50) / S16.ripple_nm(np.asarray(direct.slip), 50)
+    found = (p.speed_rpm, p.line_current_a, p.input_power_w, p.capacitor_voltage_v or 0)
+    found += (solution.net_starting_torque_nm, 20 * float(np.log10(hum)))
+    assert found == pytest.approx(known, rel=2e-3, abs=0.06)
+
+
+def test_idle_leads_stand_above_the_supply() -> None:
+    """*Independent*: fed at tap 1, 261.8, 293.9, 337.0 V, at +10 % 288, 323, 371; fed at the slowest 153.3 … 199.3."""
+    slip = np.asarray(1 - 330 / 375)
+    motor = TapFedMotor(S16, 1.0, 0.0)
+    beyond = [float(motor.idle_lead_v(slip, 50, t, r)) for t, r in KNOWN_TAPS[1:]]
+    assert [230 * v for v in beyond] == pytest.approx([261.8, 293.9, 337.0], abs=0.06)
+    assert [253 * v for v in beyond] == pytest.approx([288, 323, 371], abs=0.5)
+    slow = TapFedMotor(S16, *KNOWN_TAPS[-1])
+    point = solve(slow, S16_LOAD, [MAINS])[0].running
+    assert point is not None
+    before = [230 * float(slow.idle_lead_v(np.asarray(point.slip), 50, t, r)) for t, r in KNOWN_TAPS[:-1]]
+    assert before == pytest.approx([153.3, 176.3, 199.3], abs=0.06)
+    assert float(slow.idle_lead_v(slip, 50, *KNOWN_TAPS[-1])) == pytest.approx(1.0)
+
+
 def test_two_taps_alive_drive_a_current_round() -> None:
-    """By hand: 230 V over 1.0 turns put 80.5 V on 0.35 turns, and 80.5 V on 91 Ω drive 0.885 A."""
-    found = two_taps_alive(230.0, Tap("high", 1.0, 0.0), TAP)
-    assert found.induced_v == pytest.approx(80.5)
-    assert found.current_a == pytest.approx(0.885, abs=0.001)
-    assert found.heat_w == pytest.approx(found.induced_v * found.current_a)
+    """*Independent*: taps 1 and 1.15 at 300 rpm 0.715 A, 19.9 W in 39 Ω, at rest 0.587; 1 and 1.5 0.573 A, 42.6 W."""
+    taps = [Tap(f"{t:g}", t, r) for t, r in KNOWN_TAPS]
+    near, far = TwoTapsFed(S16, taps[0], taps[1]), TwoTapsFed(S16, taps[0], taps[3])
+    found = two_taps_alive(near, 300, 230, 50)
+    assert (found.current_a, found.heat_w) == pytest.approx((0.715, 19.9), abs=0.03)
+    assert two_taps_alive(near, 0, 230, 50).current_a == pytest.approx(0.587, abs=6e-4)
+    far_found = two_taps_alive(far, 300, 230, 50)
+    assert (far_found.current_a, far_found.heat_w) == pytest.approx((0.573, 42.6), abs=0.03)
+    assert 230**2 * float(near.respond(np.array([0.2]), 50).torque_nm[0]) == pytest.approx(0.755, abs=0.01)
     with pytest.raises(InputError):
-        two_taps_alive(230.0, TAP, TAP)
+        TwoTapsFed(S16, taps[1], taps[1])
+
+
+@given(st.floats(0.02, 0.98), st.sampled_from(StartBranch), st.floats(1.0, 1.4), st.floats(0.05, 0.5))
+def test_two_taps_fed_balance_and_end_where_one_is_fed(
+    slip: float, branch: StartBranch, turns: float, more: float
+) -> None:
+    faster = Tap("a", turns, 260 * (turns - 1))
+    s = np.array([slip])
+    unit = TwoTapsFed(S16, faster, Tap("b", turns + more, faster.extra_ohm + 260 * more), branch).respond(
+        s, 50.0
+    )
+    shaft = unit.torque_nm * (1 - s) * 4 * np.pi * 50 / 16
+    out = shaft + unit.rotor_loss_w + unit.winding_loss_w
+    np.testing.assert_allclose(unit.admittance_s.real, out, rtol=1e-9, atol=1e-15)
+    # With no end to the ohms between them, the second tap is not there.
+    alone = TwoTapsFed(S16, faster, Tap("b", turns + more, 1e12), branch).respond(s, 50.0)
+    np.testing.assert_allclose(
+        alone.admittance_s, TapFedMotor(S16, turns, faster.extra_ohm, branch).respond(s, 50.0).admittance_s
+    )
 
 
 def test_copper_tells_its_temperature() -> None:

@@ -3,12 +3,14 @@ import { phaseAngle } from './phase-angle';
 import type { DesignEdit, MethodFile, MethodView, SizedMethod } from './seam';
 import { seriesCapacitor } from './series-capacitor';
 import { seriesResistor } from './series-resistor';
+import { steppedVoltage } from './stepped-voltage';
 
 /** Every way of regulating that is sized here; a method that is forgotten does not compile. */
 const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'series-capacitor': seriesCapacitor,
   'series-resistor': seriesResistor,
   'phase-angle': phaseAngle,
+  'stepped-voltage': steppedVoltage,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

@@ -1,7 +1,7 @@
 import type { Problem, Schemas } from '../../api/client';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
-import { Rod } from '../shared/Rod';
+import { OfferList } from '../shared/OfferList';
 import type { Around, Resistors } from './api';
 
 interface Props {
@@ -24,43 +24,22 @@ export function Offers({ shown, pending, full, wanted, chosen, tried, around, st
     <section aria-label="Resistors" aria-busy={pending} className="flex min-h-0 flex-col overflow-auto text-body" onPointerLeave={() => tried && onTry(null)}>
       <h2 className="heading">Resistors for these steps</h2>
       {shown?.note && <p className="text-copper">{shown.note}</p>}
-      <ul className={pending ? 'opacity-70' : ''}>
-        {(shown?.offers ?? []).map((offer) => {
-          const { design } = offer;
-          const on = chosen !== null && same(chosen, design);
-          const tryIt = () => onTry(on ? null : design);
-          return (
-            <li key={`${offer.scheme_text} ${offer.from_shelf > 0}`} className="row-line">
-              <button
-                type="button"
-                aria-pressed={on}
-                aria-label={`${offer.scheme_text}: ${offer.text}, worst miss ${offer.miss_text}, up to ${offer.heat_text} of heat, ${on ? 'chosen' : 'choose'}${offer.refusal ? `; ${offer.refusal}` : ''}`}
-                onPointerEnter={tryIt}
-                onFocus={tryIt}
-                onBlur={() => onTry(null)}
-                onClick={() => onChoose(design)}
-                className={`grid min-h-11 w-full grid-cols-[minmax(0,1fr)_96px_76px] items-center gap-3 py-0.5 text-left ${on ? 'font-bold text-copper' : ''} ${tried !== null && same(tried, design) ? 'bg-shade' : ''}`}
-              >
-                <span className="min-w-0">
-                  <span className="mono block truncate" title={offer.text}>
-                    {offer.text}
-                  </span>
-                  <span className="quiet block text-note font-normal">
-                    {offer.scheme_text}
-                    {offer.from_shelf > 0 && `, ${offer.from_shelf} from the shelf`}
-                  </span>
-                  {offer.refusal && <span className="block text-note font-semibold text-copper">△ {offer.refusal}</span>}
-                </span>
-                <Rod speeds={offer.speed_rpm} wanted={wanted} full={full} />
-                <span className="text-right text-note">
-                  <span className="mono block text-lead">{offer.miss_text}</span>
-                  <span className="quiet block font-normal">{offer.heat_text} heat</span>
-                </span>
-              </button>
-            </li>
-          );
-        })}
-      </ul>
+      <OfferList
+        pending={pending}
+        full={full}
+        wanted={wanted}
+        offers={(shown?.offers ?? []).map((offer) => ({
+          ...offer,
+          key: `${offer.scheme_text} ${offer.from_shelf > 0}`,
+          sort: `${offer.scheme_text}${offer.from_shelf > 0 ? `, ${offer.from_shelf} from the shelf` : ''}`,
+          cost_text: `${offer.heat_text} heat`,
+          spoken: `${offer.scheme_text}: ${offer.text}, worst miss ${offer.miss_text}, up to ${offer.heat_text} of heat`,
+          chosen: chosen !== null && same(chosen, offer.design),
+          tried: tried !== null && same(tried, offer.design),
+          onTry: (on) => onTry(on ? offer.design : null),
+          onChoose: () => onChoose(offer.design),
+        }))}
+      />
       <div className="border-t border-rule pt-1">
         <Choice
           label="resistors to buy"

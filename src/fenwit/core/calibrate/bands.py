@@ -12,7 +12,7 @@ from fenwit.core.calibrate.datum import AWAY
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.errors import check_range
 from fenwit.core.motor.machine import ENCLOSED_MOTOR, OPEN_MOTOR
-from fenwit.core.operating import Scan, Source, scan, voltage_limit_v
+from fenwit.core.operating import Machined, Scan, Source, scan, voltage_limit_v
 
 FloatArray = NDArray[np.float64]
 _Z90 = 1.645
@@ -100,6 +100,7 @@ def drawn(
     supply: Source,
     impedance_ohm: Sequence[complex | NDArray[np.complex128]],
     open_v: Sequence[float] | None = None,
+    table: Machined | None = None,
 ) -> Drawn:
     """Let every draw run at several steps.
 
@@ -113,6 +114,8 @@ def drawn(
         What stands in the line at each step; an array of shape (draws,) where parts are sampled [Ω]
     open_v : sequence of float, optional
         Open volts of each step, where it is a source of its own; else the supply's [V]
+    table : Machined, optional
+        The draws as another machine, like the same motors on a tap; else as they are [-]
 
     Returns
     -------
@@ -122,13 +125,14 @@ def drawn(
     shape = (belief.draws_kept,)
     z = np.stack([np.broadcast_to(np.asarray(v, dtype=np.complex128), shape) for v in impedance_ohm])
     volts = np.asarray(supply.voltage_v if open_v is None else open_v, dtype=np.float64).reshape(-1, 1)
-    found = scan(belief.draws, np.broadcast_to(volts, z.shape), z)
-    response = belief.draws.response
+    draws = belief.draws if table is None else table
+    found = scan(draws, np.broadcast_to(volts, z.shape), z)
+    response = draws.response
     loss = found.motor_voltage_v**2 * found.read_off(response.rotor_loss_w + response.winding_loss_w)
     # A motor that would get too many volts is outside the model: it is counted, but gives no speed.
     over = found.runs & (found.motor_voltage_v > voltage_limit_v(belief.datum, supply.frequency_hz))
     y_rest, torque_rest = response.admittance_s[:, 0], response.torque_nm[:, 0]
-    margin = torque_rest * np.abs(volts / (1 + z * y_rest)) ** 2 / belief.draws.break_away_nm
+    margin = torque_rest * np.abs(volts / (1 + z * y_rest)) ** 2 / draws.break_away_nm
     return Drawn(found, z, loss, over, np.asarray(margin, dtype=np.float64))
 
 

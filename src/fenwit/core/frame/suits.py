@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
+from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.methods.unsized import CONDITIONS
 from fenwit.core.motor.kinds import Answer, Method, MotorKind, Suitability, has_model, suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
 
@@ -107,9 +107,10 @@ def _computed(state: JobState, fan: MachineFan | None, row: Suitability) -> tupl
     if fan is None:
         return ()
     room = REGULATIONS.get(row.method)
-    if room is not None:
-        return room.suits(fan, state.wanted_rpm)
-    return CONDITIONS[row.method](state, fan) if row.method in CONDITIONS else ()
+    subject = room.subject(state) if room is not None else None
+    if room is None or subject is None or isinstance(subject, Refused | Lacking):
+        return ()
+    return room.suits(subject, state.wanted_rpm)
 
 
 def start_switch(state: JobState) -> tuple[str, ...]:

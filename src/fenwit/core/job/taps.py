@@ -2,24 +2,33 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from itertools import pairwise
+from dataclasses import dataclass, replace
+from itertools import combinations
 
 import numpy as np
 
 from fenwit.core import quantity as q
-from fenwit.core.calibrate.bands import Band, percentiles
+from fenwit.core.calibrate.bands import Band, StepBands, drawn, joined
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.calibrate.leads import TapSections
 from fenwit.core.errors import InputError
 from fenwit.core.job.findings import windings
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Shown, shown, shown_amps
-from fenwit.core.load import FanLoad
 from fenwit.core.memory import remembered
 from fenwit.core.motor.machine import TwoWindingMotor
-from fenwit.core.motor.taps import StartBranch, Tap, TapFedMotor, on_tap, tap_turns, two_taps_alive
-from fenwit.core.operating import Source, scan, solve, tabulate
+from fenwit.core.motor.taps import (
+    StartBranch,
+    Tap,
+    TapFedMotor,
+    TwoTapsAlive,
+    TwoTapsFed,
+    as_warm,
+    on_tap,
+    tap_turns,
+    two_taps_alive,
+)
+from fenwit.core.operating import Machined, Source, solve, tabulate
 
 _SPEEDS = 72
 
@@ -93,7 +102,7 @@ def tap_sheet(state: JobState, belief: Belief, supply: Source) -> TapSheet | Non
     if found is None or not isinstance(belief.motor, TwoWindingMotor):
         return None
     sections, taps = found
-    known = state.findings.start_branch or (StartBranch.MAIN_SECTION if sections.from_high else None)
+    known = start_branch(state, sections)
     branches = (known,) if known else tuple(StartBranch)
     solved = {branch: _solved(belief, supply, taps, branch) for branch in branches}
     rows = []
@@ -107,7 +116,8 @@ def tap_sheet(state: JobState, belief: Belief, supply: Source) -> TapSheet | Non
                 tuple(solved[b][i] for b in branches),
             )
         )
-    return TapSheet(tuple(rows), branches, _note(state, sections, known), _alive(supply.voltage_v, taps))
+    alive = _alive(belief, supply, taps, branches[0])
+    return TapSheet(tuple(rows), branches, _note(state, sections, known), alive)
 
 
 def _note(state: JobState, sections: TapSections, known: StartBranch | None) -> str:
@@ -122,17 +132,42 @@ def _note(state: JobState, sections: TapSections, known: StartBranch | None) -> 
     return f"Full-speed readings count as taken on the fastest tap. Turns from ohms, with {wire}; {branch}."
 
 
-def _alive(volts: float, taps: tuple[Tap, ...]) -> str:
-    worst = max(
-        (two_taps_alive(volts, a, b) for a, b in pairwise(taps) if b.extra_ohm > a.extra_ohm),
-        key=lambda t: t.current_a,
-        default=None,
-    )
+def start_branch(state: JobState, sections: TapSections) -> StartBranch | None:
+    """Where the start branch hangs: as set, or as the leads show; None where nobody knows."""
+    return state.findings.start_branch or (StartBranch.MAIN_SECTION if sections.from_high else None)
+
+
+def _alive(belief: Belief, supply: Source, taps: tuple[Tap, ...], branch: StartBranch) -> str:
+    worst = worst_alive(belief, supply, taps, branch)
     if worst is None:
         return ""
     return (
         f"two taps alive at once drive up to {worst.current_a:.2g} A round through the turns between them "
-        f"({worst.induced_v:.0f} V across their own ohms, {q.show(worst.heat_w, q.POWER, 2)}): barred"
+        f"({q.show(worst.heat_w, q.POWER, 2)} of heat there, while the fan seems to run nearly right): barred"
+    )
+
+
+@remembered
+def worst_alive(
+    belief: Belief, supply: Source, taps: tuple[Tap, ...], branch: StartBranch
+) -> TwoTapsAlive | None:
+    """The two taps that would drive most current round, at full speed; None where no turns lie between any."""
+    base = belief.motor
+    assert isinstance(base, TwoWindingMotor)
+    full = float(belief.load.full_speed_rpm)
+    return max(
+        (
+            two_taps_alive(
+                TwoTapsFed(base, as_warm(base, a), as_warm(base, b), branch),
+                full,
+                supply.voltage_v,
+                supply.frequency_hz,
+            )
+            for a, b in combinations(taps, 2)
+            if b.extra_ohm > a.extra_ohm
+        ),
+        key=lambda t: t.current_a,
+        default=None,
     )
 
 
@@ -149,32 +184,68 @@ def _one(belief: Belief, base: TwoWindingMotor, supply: Source, tap: Tap, branch
     point = solve(on_tap(base, tap, branch), belief.load, [supply])[0].running
     if point is None:
         return TapSpeed(branch, None, None)
-    speeds, amps = _bands(belief, supply, tap, branch)
-    return TapSpeed(branch, shown(point.speed_rpm, speeds, "rpm"), shown_amps(point.line_current_a, amps))
+    bands = tap_bands(belief, supply, tap, branch)
+    return TapSpeed(
+        branch,
+        shown(point.speed_rpm, bands.speed_rpm, "rpm"),
+        shown_amps(point.line_current_a, bands.line_current_a),
+    )
 
 
-def _bands(belief: Belief, supply: Source, tap: Tap, branch: StartBranch) -> tuple[Band, Band]:
-    model, d = belief.model, belief.datum
-    drawn = model.motor(belief.theta[..., None])
-    base = belief.motor
-    if not isinstance(drawn, TwoWindingMotor) or not isinstance(base, TwoWindingMotor):
-        raise InputError("motor_kind", d.kind.value, "a motor with taps", "this motor has no taps")
-    ratio = float(on_tap(base, tap, branch).extra_ohm) / float(base_ohm(belief))
+@remembered
+def tap_bands(belief: Belief, supply: Source, tap: Tap, branch: StartBranch) -> StepBands:
+    """Bands of a step on a tap.
+
+    The model's own error grows with the volts of a turn, as it does behind anything else that lowers them.
+
+    Parameters
+    ----------
+    belief : Belief
+        The fan on its fastest tap [-]
+    supply : Source
+        Supply [-]
+    tap : Tap
+        The tap [-]
+    branch : StartBranch
+        Where the start branch hangs [-]
+
+    Returns
+    -------
+    StepBands
+        Its motor volts are the supply's [-]
+
+    Raises
+    ------
+    InputError
+        A motor without taps.
+    """
+    table = drawn_table(belief, tap, branch, supply.frequency_hz)
+    ways = drawn(belief, supply, [0j], table=table)
+    values = np.stack(
+        [
+            ways.found.speed_rpm,
+            ways.found.motor_voltage_v / tap.turns,
+            ways.line_current_a,
+            ways.motor_power_w,
+            ways.motor_loss_w,
+        ]
+    )
+    (found,) = joined(belief, values, ways.found.runs, ways.over, ways.start_margin)
+    return replace(found, motor_voltage_v=Band(supply.voltage_v, supply.voltage_v))
+
+
+def drawn_motor(belief: Belief, tap: Tap, branch: StartBranch) -> TapFedMotor:
+    """The motor of every draw on a tap. Raises InputError for a motor without taps."""
+    cloud, base = belief.model.motor(belief.theta[..., None]), belief.motor
+    if not isinstance(cloud, TwoWindingMotor) or not isinstance(base, TwoWindingMotor):
+        raise InputError("motor_kind", belief.datum.kind.value, "a motor with taps", "this motor has no taps")
     # Each draw's winding has its own ohms; the tap's share of them is what was read.
-    motor = TapFedMotor(drawn, tap.turns, ratio * np.asarray(drawn.main_resistance_ohm), branch)
-    table = tabulate(motor, _loads(belief), supply.frequency_hz, _SPEEDS)
-    found = scan(table, supply.voltage_v, np.zeros((1, belief.draws_kept), dtype=np.complex128))
-    values = np.stack([found.speed_rpm[0], found.motor_voltage_v[0] * np.abs(found.admittance_s[0])])
-    low, _, high = percentiles(values, found.runs[0])
-    return Band(float(low[0]), float(high[0])), Band(float(low[1]), float(high[1]))
+    share = float(as_warm(base, tap).extra_ohm) / float(base.main_resistance_ohm)
+    return TapFedMotor(cloud, tap.turns, share * np.asarray(cloud.main_resistance_ohm), branch)
 
 
-def base_ohm(belief: Belief) -> float:
-    """Ohms of the likeliest motor's main winding [Ω]."""
-    assert isinstance(belief.motor, TwoWindingMotor)
-    return float(belief.motor.main_resistance_ohm)
-
-
-def _loads(belief: Belief) -> FanLoad:
-    """The fan of every draw."""
-    return belief.model.load(belief.theta)
+@remembered
+def drawn_table(belief: Belief, tap: Tap, branch: StartBranch, frequency_hz: float) -> Machined:
+    """Every draw on a tap, tabulated over speed. Raises InputError as `drawn_motor`."""
+    load = belief.model.load(belief.theta)
+    return tabulate(drawn_motor(belief, tap, branch), load, frequency_hz, _SPEEDS)

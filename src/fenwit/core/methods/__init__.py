@@ -11,10 +11,11 @@ from fenwit.core.methods.seam import Regulation
 from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
 from fenwit.core.methods.series_resistor import SERIES_RESISTOR
 from fenwit.core.methods.stepped_voltage import STEPPED_VOLTAGE
+from fenwit.core.methods.winding_tap import WINDING_TAP
 from fenwit.core.motor.kinds import Method
 
 REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
-    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE)
+    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP)
 }
 
 

@@ -224,6 +224,16 @@ class TwoWindingMotor(Induction):
             capacitor=i_a * f.capacitor,
         )
 
+    def ripple_nm(self, slip: FloatArray, frequency_hz: FloatOrArray) -> FloatArray:
+        """Amplitude of the torque at twice the mains, per volt squared; as `respond` [N·m/V²]"""
+        m, r = self.settled(slip, frequency_hz), self.respond(slip, frequency_hz)
+        assert r.main_admittance_s is not None
+        assert r.auxiliary_admittance_s is not None
+        across = 1j * m.turns_ratio * r.auxiliary_admittance_s
+        ahead, back = r.main_admittance_s - across, r.main_admittance_s + across
+        omega_s = 4 * np.pi * frequency_hz / m.poles
+        return fields_of(m, slip, frequency_hz).ripple_nm(ahead, back, omega_s)
+
 
 @dataclass(frozen=True)
 class SingleWindingMotor(Induction):
@@ -353,6 +363,25 @@ class Fields:
             iron_loss_w=iron,
             main_copper_w=main_copper_w,
         )
+
+    def ripple_nm(self, ahead: ComplexArray, back: ComplexArray, omega_s: FloatOrArray) -> FloatArray:
+        """Amplitude of the torque at twice the mains, per volt squared: |I_F I_B (Z_f − Z_b)| / ω_s.
+
+        The forward field pulls on the backward one's currents and the other way round; both beat at twice the mains.
+
+        Parameters
+        ----------
+        ahead, back : array
+            Ampere-turns of forward and backward field [A/V]
+        omega_s : float or array
+            Mechanical synchronous speed [rad/s]
+
+        Returns
+        -------
+        array
+            Amplitude; peak to peak is twice it [N·m/V²]
+        """
+        return np.asarray(np.abs(ahead * back * (self.forward - self.backward)) / omega_s)
 
 
 def square(z: ComplexArray) -> FloatArray:

@@ -81,26 +81,10 @@ class ShadedPoleMotor(Induction):
             Current per volt, torque and losses per volt squared; the ring's heat counts with the winding [-]
         """
         m = self.settled(slip, frequency_hz)
-        k = frequency_hz / m.rated_frequency_hz
-        x_m, x_2 = k * m.magnetising_reactance_ohm, k * m.rotor_leakage_reactance_ohm
-        r_2, r_c, a = m.rotor_resistance_ohm, m.core_loss_resistance_ohm, m.ring_turns_ratio
-        z_f, rotor_f, iron_f = field_impedances(slip, r_2, x_2, x_m, r_c)
-        z_b, rotor_b, iron_b = field_impedances(2 - slip, r_2, x_2, x_m, r_c)
-        turn = np.asarray(a * np.exp(1j * np.asarray(m.ring_angle_rad)), dtype=np.complex128)
-        turn_back = turn.conjugate()
-        leakage = np.asarray(1j * k * m.main_leakage_reactance_ohm)
-        shared = 1j * k * m.shared_reactance_ohm
-        z_11 = m.main_resistance_ohm + leakage + z_f + z_b
-        z_22 = m.ring_resistance_ohm + 1j * k * m.ring_leakage_reactance_ohm + a * a * (z_f + z_b)
-        z_12 = shared + turn * z_f + turn_back * z_b
-        z_21 = shared + turn_back * z_f + turn * z_b
-        determinant = z_11 * z_22 - z_12 * z_21
-        i_m: ComplexArray = np.asarray(z_22 / determinant)
-        i_s: ComplexArray = np.asarray(-z_21 / determinant)
-        fields = Fields(z_f, z_b, rotor_f, rotor_b, iron_f, iron_b, leakage, z_22, np.zeros_like(leakage))
+        fields, turn, i_m, i_s = m._currents(slip, frequency_hz)
         return fields.response(
             i_m + turn * i_s,
-            i_m + turn_back * i_s,
+            i_m + turn.conjugate() * i_s,
             slip,
             4 * np.pi * frequency_hz / m.poles,
             admittance_s=i_m,
@@ -108,3 +92,33 @@ class ShadedPoleMotor(Induction):
             other_copper_w=square(i_s) * m.ring_resistance_ohm,
             main=i_m,
         )
+
+    def ripple_nm(self, slip: FloatArray, frequency_hz: FloatOrArray) -> FloatArray:
+        """Amplitude of the torque at twice the mains, per volt squared; as `respond` [N·m/V²]"""
+        m = self.settled(slip, frequency_hz)
+        fields, turn, i_m, i_s = m._currents(slip, frequency_hz)
+        omega_s = 4 * np.pi * frequency_hz / m.poles
+        return fields.ripple_nm(i_m + turn * i_s, i_m + turn.conjugate() * i_s, omega_s)
+
+    def _currents(
+        self, slip: FloatArray, frequency_hz: FloatOrArray
+    ) -> tuple[Fields, ComplexArray, ComplexArray, ComplexArray]:
+        """Impedances, the ring's turns with their angle, and the currents of winding and ring for one volt."""
+        k = frequency_hz / self.rated_frequency_hz
+        x_m, x_2 = k * self.magnetising_reactance_ohm, k * self.rotor_leakage_reactance_ohm
+        r_2, r_c, a = self.rotor_resistance_ohm, self.core_loss_resistance_ohm, self.ring_turns_ratio
+        z_f, rotor_f, iron_f = field_impedances(slip, r_2, x_2, x_m, r_c)
+        z_b, rotor_b, iron_b = field_impedances(2 - slip, r_2, x_2, x_m, r_c)
+        turn = np.asarray(a * np.exp(1j * np.asarray(self.ring_angle_rad)), dtype=np.complex128)
+        turn_back = turn.conjugate()
+        leakage = np.asarray(1j * k * self.main_leakage_reactance_ohm)
+        shared = 1j * k * self.shared_reactance_ohm
+        z_11 = self.main_resistance_ohm + leakage + z_f + z_b
+        z_22 = self.ring_resistance_ohm + 1j * k * self.ring_leakage_reactance_ohm + a * a * (z_f + z_b)
+        z_12 = shared + turn * z_f + turn_back * z_b
+        z_21 = shared + turn_back * z_f + turn * z_b
+        determinant = z_11 * z_22 - z_12 * z_21
+        i_m: ComplexArray = np.asarray(z_22 / determinant)
+        i_s: ComplexArray = np.asarray(-z_21 / determinant)
+        fields = Fields(z_f, z_b, rotor_f, rotor_b, iron_f, iron_b, leakage, z_22, np.zeros_like(leakage))
+        return fields, turn, i_m, i_s

@@ -127,6 +127,52 @@ class TapFedMotor:
             capacitor=i_a * f.capacitor,
         )
 
+    def ripple_nm(self, slip: FloatArray, frequency_hz: FloatOrArray) -> FloatArray:
+        """Amplitude of the torque at twice the mains, per volt squared; as `respond` [N·m/V²]"""
+        m, r = self.base.settled(slip, frequency_hz), self.respond(slip, frequency_hz)
+        assert r.main_admittance_s is not None
+        assert r.auxiliary_admittance_s is not None
+        extra = (
+            r.main_admittance_s if self.connection is StartBranch.WHOLE_SUPPLY else np.asarray(r.admittance_s)
+        )
+        drive = r.main_admittance_s + (np.asarray(self.turns) - 1) * extra
+        across = 1j * m.turns_ratio * r.auxiliary_admittance_s
+        omega_s = 4 * np.pi * np.asarray(frequency_hz) / m.poles
+        return fields_of(m, slip, frequency_hz).ripple_nm(drive - across, drive + across, omega_s)
+
+    def idle_lead_v(
+        self, slip: FloatArray, frequency_hz: FloatOrArray, turns: float, extra_ohm: float
+    ) -> FloatArray:
+        """Volts of an idle tap against common, for one volt: the winding works as an autotransformer.
+
+        With E the volts of the main winding's turns, a tap beyond the fed one stands at V + (t − t_fed) E; one before it
+        at V less the drop and the volts of the turns between.
+
+        Parameters
+        ----------
+        slip : array
+            Slip [-]
+        frequency_hz : float or array
+            Supply frequency [Hz]
+        turns : float
+            Of the idle tap [-]
+        extra_ohm : float
+            Ohms between the main winding's end and that tap, as warm as the motor [Ω]
+
+        Returns
+        -------
+        array
+            Volts over the supply's [-]
+        """
+        m, r = self.base.settled(slip, frequency_hz), self.respond(slip, frequency_hz)
+        assert r.main_admittance_s is not None
+        whole = self.connection is StartBranch.WHOLE_SUPPLY
+        through = r.main_admittance_s if whole else np.asarray(r.admittance_s)
+        drop = m.main_resistance_ohm * r.main_admittance_s + self.extra_ohm * through
+        per_turn = (1 - drop) / self.turns
+        between = np.maximum(self.extra_ohm - extra_ohm, 0.0) if turns < np.max(self.turns) else 0.0
+        return np.asarray(np.abs(1 + (turns - self.turns) * per_turn - between * through))
+
 
 def tap_turns(
     main_ohm: float, sections: Sequence[tuple[str, float]], gauge: Sequence[float] = ()
@@ -188,8 +234,7 @@ def on_tap(base: TwoWindingMotor, tap: Tap, connection: StartBranch) -> TapFedMo
         The motor on that tap [-]
     """
     # Ohms between leads are read cold; in service the extra turns are as warm as the main winding.
-    warm = 1.0 if base.service is None else 1 / cold_over_warm(base.service.rise_k)
-    return TapFedMotor(base, tap.turns, tap.extra_ohm * warm, connection)
+    return TapFedMotor(base, tap.turns, as_warm(base, tap).extra_ohm, connection)
 
 
 def referred(base: TwoWindingMotor, tap: Tap) -> TwoWindingMotor:
@@ -222,46 +267,171 @@ def referred(base: TwoWindingMotor, tap: Tap) -> TwoWindingMotor:
 
 
 @dataclass(frozen=True)
+class TwoTapsFed:
+    """A motor with two taps on line at once: the turns between them are a shorted secondary on its main axis.
+
+    What runs round in them goes from one contact to the other and never reaches the supply.
+    """
+
+    base: TwoWindingMotor
+    faster: Tap
+    slower: Tap
+    connection: StartBranch = StartBranch.WHOLE_SUPPLY
+
+    def __post_init__(self) -> None:
+        if self.slower.extra_ohm <= self.faster.extra_ohm or self.slower.turns <= self.faster.turns:
+            raise InputError(
+                "tap",
+                self.slower.name,
+                f"a slower tap than {self.faster.name}",
+                "no turns lie between these taps",
+            )
+
+    @property
+    def rated_voltage_v(self) -> float:
+        """Rated volts [V]"""
+        return self.base.rated_voltage_v
+
+    @property
+    def rated_frequency_hz(self) -> float:
+        """Rated frequency [Hz]"""
+        return self.base.rated_frequency_hz
+
+    @property
+    def poles(self) -> int:
+        """Number of poles [-]"""
+        return self.base.poles
+
+    @property
+    def between_ohm(self) -> float:
+        """Ohms of the turns between the two taps [Ω]"""
+        return self.slower.extra_ohm - self.faster.extra_ohm
+
+    def respond(self, slip: FloatArray, frequency_hz: FloatOrArray) -> UnitResponse:
+        """Solve both windings and the shorted turns at each slip for one volt.
+
+        With E = (jX1m + S) D − j a Δ I_a for one turn, c = t_2 − t_1 and D the main axis' ampere-turns:
+
+            shorted turns:  0 = r_sec I_c + c E
+            whole supply:   D = t_1 I_m + c I_c,         V = (R1m + r_1) I_m + t_1 E,      V = Q
+            main section:   D = I_m + b I_x + c I_c,     V = R1m I_m + E + r_1 I_x + b E,  V = Q + r_1 I_x + b E
+
+        with b = t_1 − 1, I_x = I_m + I_a and Q = j a Δ D + Z_a I_a.
+
+        Parameters
+        ----------
+        slip : array
+            Slip; one dimension at most [-]
+        frequency_hz : float or array
+            Supply frequency [Hz]
+
+        Returns
+        -------
+        UnitResponse
+            Currents per volt, torque and losses per volt squared; the shorted turns' heat is the winding's [-]
+        """
+        m, slips = self.base.settled(slip, frequency_hz), np.atleast_1d(np.asarray(slip, dtype=np.float64))
+        f = fields_of(self.base.settled(slips, frequency_hz), slips, frequency_hz)
+        a, r_m, r_1, r_s = m.turns_ratio, m.main_resistance_ohm, self.faster.extra_ohm, self.between_ohm
+        t, c = self.faster.turns, self.slower.turns - self.faster.turns
+        b = t - 1
+        axis, across = f.main_leakage + f.forward + f.backward, 1j * a * (f.forward - f.backward)
+        whole = self.connection is StartBranch.WHOLE_SUPPLY
+        # D, E and Q as rows over (I_m, I_a, I_c).
+        zero, one = np.zeros_like(axis), np.ones_like(axis)
+        drive = np.stack([t * one, (zero if whole else b * one), c * one], axis=-1)
+        turn = axis[..., None] * drive
+        turn[..., 1] = turn[..., 1] - across
+        start = across[..., None] * drive
+        start[..., 1] = start[..., 1] + f.auxiliary
+        main = turn * (t if whole else 1 + b)
+        main[..., 0] = main[..., 0] + r_m + r_1
+        if not whole:
+            main[..., 1] = main[..., 1] + r_1
+            start = start + b * turn
+            start[..., 0] = start[..., 0] + r_1
+            start[..., 1] = start[..., 1] + r_1
+        short = c * turn
+        short[..., 2] = short[..., 2] + r_s
+        matrix = np.stack([main, start, short], axis=-2)
+        rhs = np.broadcast_to(
+            np.array([1.0, 1.0, 0.0], dtype=np.complex128)[:, None], (*matrix.shape[:-1], 1)
+        )
+        currents = np.linalg.solve(matrix, rhs)[..., 0]
+        i_m, i_a, i_c = (np.asarray(currents[..., k], dtype=np.complex128) for k in range(3))
+        amp_turns = (drive * currents).sum(axis=-1)
+        line = i_m + i_a
+        extra = i_m if whole else line
+        return f.response(
+            amp_turns - 1j * a * i_a,
+            amp_turns + 1j * a * i_a,
+            slips,
+            4 * np.pi * np.asarray(frequency_hz) / m.poles,
+            admittance_s=line,
+            main_copper_w=square(i_m) * r_m,
+            other_copper_w=square(extra) * r_1 + square(i_a) * m.auxiliary_resistance_ohm + square(i_c) * r_s,
+            main=i_m,
+            auxiliary=i_a,
+            capacitor=i_a * f.capacitor,
+        )
+
+    def circulating_a(self, speed_rpm: float, supply_v: float, frequency_hz: float) -> float:
+        """What runs round in the turns between the two taps at a speed [A]"""
+        n_s = 120 * frequency_hz / self.poles
+        slip = np.array([1 - speed_rpm / n_s])
+        r = self.respond(slip, frequency_hz)
+        assert r.main_admittance_s is not None
+        assert r.auxiliary_admittance_s is not None
+        # E of the main turns from the main branch's own equation; the shorted turns take c E / r_sec.
+        whole = self.connection is StartBranch.WHOLE_SUPPLY
+        through = r.main_admittance_s if whole else r.admittance_s
+        m = self.base.settled(slip, frequency_hz)
+        drop = m.main_resistance_ohm * r.main_admittance_s + self.faster.extra_ohm * through
+        per_turn = (1 - drop) / self.faster.turns
+        share = (self.slower.turns - self.faster.turns) / self.between_ohm
+        return float(supply_v * np.abs(per_turn[0]) * share)
+
+
+@dataclass(frozen=True)
 class TwoTapsAlive:
-    """What happens when two taps are fed at once."""
+    """What runs round when two taps are fed at once, with the fan at a speed."""
 
-    induced_v: float
-    """Difference of the two taps' volts, made in the turns between them [V]"""
     current_a: float
-    """That runs round through the turns between them [A]"""
+    """Through the turns between them [A]"""
     heat_w: float
+    """In those turns alone [W]"""
 
 
-def two_taps_alive(voltage_v: float, faster: Tap, slower: Tap) -> TwoTapsAlive:
+def two_taps_alive(motor: TwoTapsFed, speed_rpm: float, supply_v: float, frequency_hz: float) -> TwoTapsAlive:
     """The current through the turns between two taps that are on line at once: a shorted transformer.
-
-    The fully excited faster tap sets volts per turn V / t; the turns between see their share of it across their own
-    ohms alone, since their leakage is small beside them.
 
     Parameters
     ----------
-    voltage_v : float
+    motor : TwoTapsFed
+        The motor with both taps fed [-]
+    speed_rpm : float
+        Of the fan [rpm]
+    supply_v : float
         Supply [V]
-    faster : Tap
-        The tap with fewer turns [-]
-    slower : Tap
-        The tap with more turns [-]
+    frequency_hz : float
+        Its frequency [Hz]
 
     Returns
     -------
     TwoTapsAlive
-        Induced volts, circulating amps and heat [-]
+        Circulating amps, and their heat [-]
 
     Raises
     ------
     InputError
-        The same tap twice.
+        Supply volts that cannot be real.
     """
-    check_range("supply_voltage_v", voltage_v, 1.0, 1000.0, "V")
-    between = slower.extra_ohm - faster.extra_ohm
-    if between <= 0:
-        raise InputError(
-            "tap", slower.name, f"a slower tap than {faster.name}", "no turns lie between these taps"
-        )
-    induced = voltage_v * (slower.turns - faster.turns) / faster.turns
-    return TwoTapsAlive(induced, induced / between, induced**2 / between)
+    check_range("supply_voltage_v", supply_v, 1.0, 1000.0, "V")
+    amps = motor.circulating_a(speed_rpm, supply_v, frequency_hz)
+    return TwoTapsAlive(amps, amps**2 * motor.between_ohm)
+
+
+def as_warm(base: TwoWindingMotor, tap: Tap) -> Tap:
+    """A tap whose ohms were read cold, as warm as the motor is in service."""
+    warm = 1.0 if base.service is None else 1 / cold_over_warm(base.service.rise_k)
+    return Tap(tap.name, tap.turns, float(tap.extra_ohm * warm))

@@ -10,10 +10,11 @@ from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
 from fenwit.web.methods.seam import Door
 from fenwit.web.methods.series_capacitor import SERIES_CAPACITOR, BankEdit
 from fenwit.web.methods.series_resistor import SERIES_RESISTOR, ResistorsEdit
+from fenwit.web.methods.stepped_voltage import STEPPED_VOLTAGE, SteppedEdit
 
-DesignEdit = Annotated[BankEdit | ResistorsEdit | PhaseEdit, Field(discriminator="method")]
+DesignEdit = Annotated[BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit, Field(discriminator="method")]
 """A design as typed, by any method"""
-DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE)
+DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE)
 
 
 def door_of(method: str) -> Door:

@@ -12,9 +12,11 @@ from fenwit.core.job.machine import MachineFan, machine_behind
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
 from fenwit.core.job.subject import Unready
+from fenwit.core.methods.common.duty import duty_lines
 from fenwit.core.methods.seam import Annex, Column, Regulation, Table, Zone
 from fenwit.core.methods.stepped_voltage import documents, parts, reach, steps
 from fenwit.core.methods.stepped_voltage.design import SteppedDesign
+from fenwit.core.methods.stepped_voltage.falling import falling_words
 from fenwit.core.methods.stepped_voltage.parts import transformer_words
 from fenwit.core.methods.stepped_voltage.search import usual
 from fenwit.core.methods.stepped_voltage.settings import TappedPoint
@@ -87,13 +89,10 @@ def _suits(fan: MachineFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
     if not len(usable):
         return ("no tap lets it start",)
     first = int(usable[0])
-    gaps = [z for z in reach.zones(fan) if z.low_rpm > 0]
     return (
         f"least volts that start it: about {float(curve.value[first]):.0f} V, "
         f"{float(curve.scan.speed_rpm[first]):.0f} rpm",
-        f"no tap holds a speed between {gaps[0].low_rpm:.0f} and {gaps[0].high_rpm:.0f} rpm"
-        if gaps
-        else "speed follows the volts without a jump",
+        *falling_words(fan),
         f"an auto winding of {unit.va:g} VA bears it on every tap",
     )
 
@@ -152,6 +151,7 @@ def _annexes(fan: MachineFan, design: SteppedDesign, found: Steps) -> tuple[Anne
                 "while its iron is "
                 f"not full; a section made for {off.section_v:.0f} V saturates, and the fan may get nearly full volts"
             )
+    lines += duty_lines(fan, design.duty, found)
     return (
         Annex("transformer", "Transformer", "As usual of its frame until it is read.", lines=tuple(lines)),
     )

@@ -7,6 +7,7 @@ from typing import ClassVar
 
 from fenwit.core.circuit import Circuit, Core, Part, PartKind, Position
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.methods.common.duty import DutySheet
 from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.transformer import (
     Insulation,
@@ -56,6 +57,7 @@ class SteppedDesign:
     switch: Switch = field(default_factory=Switch)
     fuse_a: float | None = None
     """Fuse where set by hand [A]"""
+    duty: DutySheet | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.taps) <= MOST:

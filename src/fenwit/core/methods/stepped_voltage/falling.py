@@ -1,17 +1,14 @@
-"""What is computed of methods that are not sized here yet: whether they would suit a fan."""
+"""Whether a fan follows falling volts without a jump, and how a load of constant torque would."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.job.machine import MachineFan
-from fenwit.core.job.state import JobState
-from fenwit.core.job.taps import tap_sheet
 from fenwit.core.load import FanLoad
-from fenwit.core.motor.kinds import Method
 from fenwit.core.operating import Solution, Source, solve
 
 _SCANNED = 48
@@ -19,26 +16,17 @@ _JUMP = 0.06
 """A gap between neighbouring stable speeds wider than this share of full speed is one nobody can use [-]"""
 
 
-def _voltage(state: JobState, fan: MachineFan) -> tuple[str, ...]:
+def falling_words(fan: MachineFan) -> tuple[str, ...]:
+    """Whether speed follows falling volts, and what the fan's own law is worth in that."""
     volts = fan.supply.voltage_v * np.linspace(0.08, 1.0, _SCANNED)
-    sources = [Source(float(v), fan.supply.frequency_hz) for v in volts]
-    found = _solved(fan, sources)
-    starts = [(s, r) for s, r in zip(sources, found, strict=True) if r.running]
-    said = []
-    if starts:
-        source, solution = starts[0]
-        assert solution.running is not None
-        said.append(
-            f"least volts that start it: about {source.voltage_v:.0f} V, {solution.running.speed_rpm:.0f} rpm"
-        )
+    found = _solved(fan, [Source(float(v), fan.supply.frequency_hz) for v in volts])
     gap = falling_gap(fan, volts, found)
-    said.append(
+    follows = (
         f"falling volts leave no stable speed between {gap[0]:.0f} and {gap[1]:.0f} rpm"
         if gap
         else "speed follows the volts without a jump, from full speed down"
     )
-    said.append(_constant_torque(fan))
-    return tuple(said)
+    return follows, _constant_torque(fan)
 
 
 def falling_gap(
@@ -99,15 +87,3 @@ def _constant_torque(fan: MachineFan) -> str:
 
 def _solved(fan: MachineFan, sources: list[Source]) -> tuple[Solution, ...]:
     return solve(fan.belief.motor, fan.belief.load, sources)
-
-
-def _taps(state: JobState, fan: MachineFan) -> tuple[str, ...]:
-    sheet = tap_sheet(state, fan.belief, fan.supply)
-    return (sheet.alive_text,) if sheet and sheet.alive_text else ()
-
-
-CONDITIONS: Mapping[Method, Callable[[JobState, MachineFan], tuple[str, ...]]] = {
-    Method.STEPPED_VOLTAGE: _voltage,
-    Method.WINDING_TAP: _taps,
-}
-"""Methods of which something can be said before they are sized here [-]"""
