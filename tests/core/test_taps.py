@@ -232,6 +232,8 @@ def test_a_tap_for_each_duty() -> None:
     heating = next(p for p in narrow.picks if p[0] is Duty.HEATING)
     assert heating[1] is None
     assert "no step" in heating[2]
+    with pytest.raises(InputError, match="not all of it"):
+        duties(fan, DutySheet(9000.0), steps)
     with pytest.raises(InputError, match="does not run"):
         duties(fan, replace(SHEET, at_step=7), steps)
     (annex,) = WINDING_TAP.annexes(fan, replace(TAPS, duty=SHEET), steps)

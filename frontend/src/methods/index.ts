@@ -4,6 +4,7 @@ import type { DesignEdit, MethodFile, MethodView, SizedMethod } from './seam';
 import { seriesCapacitor } from './series-capacitor';
 import { seriesResistor } from './series-resistor';
 import { steppedVoltage } from './stepped-voltage';
+import { windingTap } from './winding-tap';
 
 /** Every way of regulating that is sized here; a method that is forgotten does not compile. */
 const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
@@ -11,6 +12,7 @@ const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'series-resistor': seriesResistor,
   'phase-angle': phaseAngle,
   'stepped-voltage': steppedVoltage,
+  'winding-tap': windingTap,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

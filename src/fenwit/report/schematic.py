@@ -30,6 +30,7 @@ _SYMBOL = {
     PartKind.OPTO: elm.Diac,
     PartKind.COUPLER: elm.LED,
     PartKind.BLOCK: elm.RBox,
+    PartKind.WINDING: elm.Inductor2,
 }
 
 

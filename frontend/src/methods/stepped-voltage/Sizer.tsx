@@ -5,6 +5,7 @@ import { Refusal } from '../../ui/Refusal';
 import { useTyped } from '../../ui/typed';
 import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
+import { Duty, NO_SHEET } from '../shared/Duty';
 import { Parts } from '../shared/Parts';
 import { ReachPlot } from '../shared/ReachPlot';
 import { useDesign } from '../shared/useDesign';
@@ -55,7 +56,25 @@ export default function Sizer() {
         />
       </div>
       <Refusal problem={refused} />
-      <BuiltTabs frame={frame} noun="transformer">
+      <BuiltTabs
+        frame={frame}
+        noun="transformer"
+        more={
+          chosen
+            ? {
+                title: 'Tap for each duty',
+                view: (
+                  <Duty
+                    sheet={{ ...NO_SHEET, ...chosen.duty }}
+                    shown={found.data?.duty ?? null}
+                    steps={chosen.taps.length + (chosen.direct ? 1 : 0)}
+                    save={(duty) => choose({ ...chosen, duty })}
+                  />
+                ),
+              }
+            : undefined
+        }
+      >
         <Parts
           frame={frame}
           empty="Choose a transformer above: pointing at a line tries it on the staff and the path, a click keeps it."

@@ -11,10 +11,13 @@ from fenwit.web.methods.seam import Door
 from fenwit.web.methods.series_capacitor import SERIES_CAPACITOR, BankEdit
 from fenwit.web.methods.series_resistor import SERIES_RESISTOR, ResistorsEdit
 from fenwit.web.methods.stepped_voltage import STEPPED_VOLTAGE, SteppedEdit
+from fenwit.web.methods.winding_tap import WINDING_TAP, TapsEdit
 
-DesignEdit = Annotated[BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit, Field(discriminator="method")]
+DesignEdit = Annotated[
+    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit, Field(discriminator="method")
+]
 """A design as typed, by any method"""
-DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE)
+DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP)
 
 
 def door_of(method: str) -> Door:

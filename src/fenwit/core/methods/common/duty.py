@@ -27,42 +27,60 @@ class Duty(StrEnum):
 
 @dataclass(frozen=True)
 class DutySheet:
-    """What was read while it heats, and what the appliance's plate asks for."""
+    """What was read while it heats, and what the appliance's plate asks for; None: not yet."""
 
-    heat_w: float
+    heat_w: float | None = None
     """Put into the air while that was read, without the fan's own watts [W]"""
-    return_c: float
-    supply_c: float
-    at_step: int
+    return_c: float | None = None
+    supply_c: float | None = None
+    at_step: int = 1
     """At which step it was read, from 1 [-]"""
-    rise_low_k: float
+    rise_low_k: float | None = None
     """Stated on the appliance [K]"""
-    rise_high_k: float
+    rise_high_k: float | None = None
     altitude_m: float = 0.0
 
     def __post_init__(self) -> None:
-        check_range("heat_w", self.heat_w, 10.0, 1e6, "W")
-        check_range("return_c", self.return_c, -30.0, 60.0, "°C")
-        check_range("supply_c", self.supply_c, -30.0, 200.0, "°C")
-        if self.supply_c - self.return_c < 2.0:
-            raise InputError(
-                "supply_c",
-                self.supply_c,
-                f"at least {self.return_c + 2:g} °C",
-                "the air must leave warmer than it came",
-            )
+        for name, low, high, unit in _LIMITS:
+            value = getattr(self, name)
+            if value is not None:
+                check_range(name, value, low, high, unit)
         if self.at_step < 1:
             raise InputError("at_step", self.at_step, "1 and up", "say at which step it was read")
-        check_range("rise_low_k", self.rise_low_k, 1.0, 150.0, "K")
-        check_range("rise_high_k", self.rise_high_k, 1.0, 150.0, "K")
-        if self.rise_high_k <= self.rise_low_k:
+        if (
+            self.return_c is not None
+            and self.supply_c is not None
+            and self.supply_c - self.return_c < _LEAST_K
+        ):
+            allowed = f"at least {self.return_c + _LEAST_K:g} °C"
+            raise InputError("supply_c", self.supply_c, allowed, "the air must leave warmer than it came")
+        if (
+            self.rise_low_k is not None
+            and self.rise_high_k is not None
+            and self.rise_high_k <= self.rise_low_k
+        ):
+            allowed = f"above {self.rise_low_k:g} K"
             raise InputError(
-                "rise_high_k",
-                self.rise_high_k,
-                f"above {self.rise_low_k:g} K",
-                "the stated range ends below its beginning",
+                "rise_high_k", self.rise_high_k, allowed, "the stated range ends below its beginning"
             )
-        check_range("altitude_m", self.altitude_m, -400.0, 6000.0, "m")
+
+    @property
+    def read(self) -> tuple[float, float, float, float, float] | None:
+        """Heat, return, supply and the stated range; None until all of them are there [W, °C, °C, K, K]"""
+        values = (self.heat_w, self.return_c, self.supply_c, self.rise_low_k, self.rise_high_k)
+        known = tuple(v for v in values if v is not None)
+        return known if len(known) == 5 else None
+
+
+_LEAST_K = 2.0
+_LIMITS = (
+    ("heat_w", 10.0, 1e6, "W"),
+    ("return_c", -30.0, 60.0, "°C"),
+    ("supply_c", -30.0, 200.0, "°C"),
+    ("rise_low_k", 1.0, 150.0, "K"),
+    ("rise_high_k", 1.0, 150.0, "K"),
+    ("altitude_m", -400.0, 6000.0, "m"),
+)
 
 
 @dataclass(frozen=True)
@@ -117,6 +135,11 @@ def duties(fan: MachineFan, sheet: DutySheet, steps: Sequence[Step[Any]]) -> Dut
     InputError
         A step that was read but is not there, or does not run.
     """
+    if sheet.read is None:
+        raise InputError(
+            "duty", "", "heat, both temperatures and the stated range", "not all of it is there yet"
+        )
+    heat_w, return_c, supply_c, low_k, high_k = sheet.read
     running = [s for s in steps if isinstance(s, MachineStep) and s.shown_point is not None]
     at = next((s for s in running if s.number == sheet.at_step), None)
     if at is None or at.shown_point is None:
@@ -124,9 +147,9 @@ def duties(fan: MachineFan, sheet: DutySheet, steps: Sequence[Step[Any]]) -> Dut
         raise InputError(
             "at_step", sheet.at_step, allowed, "this step does not run, so nothing was read at it"
         )
-    density = air_density_kg_m3(sheet.altitude_m, sheet.return_c)
-    rise = sheet.supply_c - sheet.return_c
-    heat = sheet.heat_w + at.shown_point.input_power_w
+    density = air_density_kg_m3(sheet.altitude_m, return_c)
+    rise = supply_c - return_c
+    heat = heat_w + at.shown_point.input_power_w
     read = flow_from_rise_m3_s(heat, rise, density)
     # A rise that was read a kelvin off moves every flow by as much.
     doubt = _READ_K / rise
@@ -137,13 +160,13 @@ def duties(fan: MachineFan, sheet: DutySheet, steps: Sequence[Step[Any]]) -> Dut
         assert point is not None
         low, high = _shares(fan, at, step, exponent)
         flow = read * low * (1 - doubt), read * high * (1 + doubt)
-        own = sheet.heat_w + point.input_power_w
+        own = heat_w + point.input_power_w
         rises = tuple(own / (density * HEAT_J_KGK * q) for q in reversed(flow))
-        words, holds = _verdict(sheet, rises[0], rises[1])
+        words, holds = _verdict((low_k, high_k), rises[0], rises[1])
         found.append(DutyStep(step.number, step.joins, flow, (rises[0], rises[1]), words, holds))
     return DutyShown(
         tuple(found),
-        _picks(sheet, found),
+        _picks((low_k, high_k), found),
         f"{heat:.0f} W, the fan's own included, warm {density:.3f} kg/m³ of air by {rise:.1f} K: "
         f"{3600 * read:.0f} m³/h at step {at.number}",
     )
@@ -165,20 +188,23 @@ def _shares(
     return shares[0][0] / shares[1][1], shares[2][1] / shares[1][0]
 
 
-def _verdict(sheet: DutySheet, low_k: float, high_k: float) -> tuple[str, bool]:
-    if low_k >= sheet.rise_low_k and high_k <= sheet.rise_high_k:
+def _verdict(stated_k: tuple[float, float], low_k: float, high_k: float) -> tuple[str, bool]:
+    least, most = stated_k
+    if low_k >= least and high_k <= most:
         return "within its range", True
-    if high_k < sheet.rise_low_k:
+    if high_k < least:
         return "below its range: more air than it asks for", False
-    if low_k > sheet.rise_high_k:
+    if low_k > most:
         return "above its range: too little air", False
     return "at the edge of its range: read it there", False
 
 
-def _picks(sheet: DutySheet, found: Sequence[DutyStep]) -> tuple[tuple[Duty, int | None, str], ...]:
+def _picks(
+    stated_k: tuple[float, float], found: Sequence[DutyStep]
+) -> tuple[tuple[Duty, int | None, str], ...]:
     most, least = max(found, key=lambda s: s.flow_m3_s[1]), min(found, key=lambda s: s.flow_m3_s[0])
     within = [s for s in found if s.holds]
-    middle = (sheet.rise_low_k + sheet.rise_high_k) / 2
+    middle = sum(stated_k) / 2
     best = min(within, key=lambda s: abs(sum(s.rise_k) / 2 - middle), default=None)
     heating = (
         (Duty.HEATING, best.number, f"{best.rise_k[0]:.0f} to {best.rise_k[1]:.0f} K of rise, well within")
@@ -186,7 +212,7 @@ def _picks(sheet: DutySheet, found: Sequence[DutyStep]) -> tuple[tuple[Duty, int
         else (
             Duty.HEATING,
             None,
-            f"no step's rise lies within {sheet.rise_low_k:g} to {sheet.rise_high_k:g} K for certain: "
+            f"no step's rise lies within {stated_k[0]:g} to {stated_k[1]:g} K for certain: "
             + "; ".join(f"step {s.number} {s.rise_k[0]:.0f} to {s.rise_k[1]:.0f} K" for s in found),
         )
     )
@@ -199,7 +225,7 @@ def _picks(sheet: DutySheet, found: Sequence[DutyStep]) -> tuple[tuple[Duty, int
 
 def duty_lines(fan: MachineFan, sheet: DutySheet | None, steps: Sequence[Step[Any]]) -> tuple[str, ...]:
     """The picks as lines of the record; why there are none where nothing can be said of them."""
-    if sheet is None:
+    if sheet is None or sheet.read is None:
         return ()
     try:
         found = duties(fan, sheet, steps)

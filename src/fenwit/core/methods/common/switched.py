@@ -91,7 +91,26 @@ def fuse_for(running_a: float, i2t_a2s: float, share: float = 1.0) -> float:
 
 
 def fuse_part(line: Line, fuse_a: float, by_hand: bool, i2t_a2s: float, share: float = 1.0) -> RatedPart:
-    """The fuse in the line with its amps and what the first rush leaves of its melting I²t."""
+    """The fuse in the line with its amps and what the first rush leaves of its melting I²t.
+
+    Parameters
+    ----------
+    line : Line
+        Amps through it [-]
+    fuse_a : float
+        Rated amps [A]
+    by_hand : bool
+        Whether somebody set it [-]
+    i2t_a2s : float
+        Of the first rush [A²s]
+    share : float
+        Of its melting I²t that the rush may have [-]
+
+    Returns
+    -------
+    RatedPart
+        The fuse, judged [-]
+    """
     rush = Stress(
         Burden.MELTING,
         i2t_a2s,

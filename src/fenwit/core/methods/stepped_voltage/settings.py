@@ -102,7 +102,26 @@ def solved(
 def on_taps(
     fan: MachineFan, unit: Transformer, taps_v: Sequence[float], mains: float = 1.0, growth: bool = True
 ) -> tuple[Solution, ...]:
-    """The fan on every tap, with the mains ``mains`` times as stated."""
+    """The fan on every tap.
+
+    Parameters
+    ----------
+    fan : MachineFan
+        The fan [-]
+    unit : Transformer
+        The transformer [-]
+    taps_v : sequence of float
+        Rated open volts [V]
+    mains : float
+        Mains over their stated volts [-]
+    growth : bool
+        Whether hunting is looked at too [-]
+
+    Returns
+    -------
+    tuple of Solution
+        One for each tap; their points are `TappedPoint` [-]
+    """
     supply = Source(mains * fan.supply.voltage_v, fan.supply.frequency_hz)
     sources = [source_of(unit, v, supply.voltage_v, supply.frequency_hz) for v in taps_v]
     found = solve(fan.belief.motor, fan.belief.load, sources, growth)

@@ -13,6 +13,7 @@ from fenwit.core.methods.stepped_voltage.design import MOST, SteppedDesign, Tap
 from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.transformer import Insulation, Measured, Winding
 from fenwit.store.database import Database
+from fenwit.web.duty import DutyEdit, read_duty, typed_duty
 from fenwit.web.fields import SwitchEdit, Typed
 from fenwit.web.parts import read_switch, typed_switch
 
@@ -52,6 +53,7 @@ class SteppedEdit(BaseModel):
     switch: SwitchEdit | None = None
     """None: the switch this job is sized for"""
     fuse: Typed = ""
+    duty: DutyEdit | None = None
 
 
 def _given(field: str, text: str, dimension: q.Dimension) -> float | None:
@@ -70,6 +72,7 @@ def read(database: Database, state: JobState, edit: SteppedEdit) -> SteppedDesig
         _given("primary", edit.primary, q.RESISTANCE),
         _given("secondary", edit.secondary, q.RESISTANCE),
     )
+    duty = read_duty(edit.duty)
     try:
         return SteppedDesign(
             edit.winding,
@@ -84,6 +87,7 @@ def read(database: Database, state: JobState, edit: SteppedEdit) -> SteppedDesig
             q.parse("room", edit.room, q.TEMPERATURE) if edit.room else 30.0,
             read_switch(edit.switch, state.sizing.switch) if edit.switch else state.sizing.switch,
             _given("fuse", edit.fuse, q.CURRENT),
+            duty,
         )
     except InputError as refused:
         field = _FIELDS.get(refused.field, refused.field)
@@ -118,4 +122,5 @@ def typed(design: SteppedDesign) -> SteppedEdit:
         room=f"{design.room_c:g} °C",
         switch=typed_switch(design.switch),
         fuse=_bench(design.fuse_a, q.CURRENT),
+        duty=typed_duty(design.duty),
     )

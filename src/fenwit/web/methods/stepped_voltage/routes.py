@@ -16,6 +16,7 @@ from fenwit.core.methods.stepped_voltage.design import SteppedDesign
 from fenwit.core.methods.stepped_voltage.search import Offer, offers
 from fenwit.core.regulator.transformer import AMBIENT_C, RISE_K, Winding
 from fenwit.web import routing
+from fenwit.web.duty import NO_DUTY, DutiesShown, duties_shown
 from fenwit.web.fields import Db, JobId, Rpm
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods.stepped_voltage.edit import SteppedEdit, read, typed
@@ -29,7 +30,7 @@ class TransformersAsked(BaseModel):
 
     wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
     like: SteppedEdit | None = None
-    """Whose insulation, room and switch are kept; None: those of what is chosen, if anything"""
+    """Whose insulation, room and switch are kept, and whose duty sheet is reckoned; None: those of what is chosen"""
 
 
 class InsulationClass(BaseModel):
@@ -57,6 +58,7 @@ class TransformersShown(BaseModel):
     offers: list[TransformerOffer]
     note: str
     insulations: list[InsulationClass]
+    duty: DutiesShown
 
 
 _KINDS = {Winding.AUTO: "autotransformer", Winding.SEPARATE: "separate windings"}
@@ -76,17 +78,20 @@ def show_transformers(job_id: JobId, asked: TransformersAsked, db: Db) -> Transf
     check_wanted(state.wanted_rpm, fan.full_rpm)
     chosen = state.design if isinstance(state.design, SteppedDesign) else None
     like = read(db, state, asked.like) if asked.like else chosen
+    duty = NO_DUTY
+    if like is not None and like.duty is not None:
+        duty = duties_shown(fan, like.duty, STEPPED_VOLTAGE.steps(fan, like, state.wanted_rpm, False))
     if not state.wanted_rpm:
-        return _shown([], "First say in Aim which speeds are wanted.")
+        return _shown([], "First say in Aim which speeds are wanted.", duty)
     try:
         found = offers(fan, state, like)
     except InputError as refused:
         # No transformer is an answer here; what was typed is refused beside its field above.
-        return _shown([], f"{refused.reason}: wants {refused.allowed}.")
-    return _shown([_offer(o) for o in found], "")
+        return _shown([], f"{refused.reason}: wants {refused.allowed}.", duty)
+    return _shown([_offer(o) for o in found], "", duty)
 
 
-def _shown(found: list[TransformerOffer], note: str) -> TransformersShown:
+def _shown(found: list[TransformerOffer], note: str, duty: DutiesShown = NO_DUTY) -> TransformersShown:
     return TransformersShown(
         offers=found,
         note=note,
@@ -94,6 +99,7 @@ def _shown(found: list[TransformerOffer], note: str) -> TransformersShown:
             InsulationClass(key=key.value, text=f"{key.value}: {AMBIENT_C + rise:g} °C")
             for key, rise in RISE_K.items()
         ],
+        duty=duty,
     )
 
 
