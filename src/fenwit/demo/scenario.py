@@ -190,7 +190,7 @@ JOBS = (
             ("input_power_w", 52.0, "52W"),
             ("main_resistance_ohm", 150.0, "150"),
         ),
-        wanted_rpm=(520.0, 740.0, 1270.0),
+        wanted_rpm=(520.0, 740.0, 1250.0),
         # What resonates also stands across the open contacts.
         sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
         designs=(

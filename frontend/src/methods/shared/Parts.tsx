@@ -72,7 +72,11 @@ function Opened({ part, children }: { part: PartRow; children: ReactNode }) {
         {part.name}
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content align="start" collisionPadding={12} className="panel z-20 max-h-[76vh] w-[470px] max-w-[94vw] space-y-3 overflow-auto p-5 text-body">
+        <Popover.Content
+          align="start"
+          collisionPadding={12}
+          className="panel z-20 max-h-[min(76vh,var(--radix-popover-content-available-height))] w-[470px] max-w-[94vw] space-y-3 overflow-auto p-5 text-body"
+        >
           <h3 className="heading first-letter:uppercase">{part.role}</h3>
           <p>{part.text}</p>
           {part.limit_text && <p>{part.explained ? <Why of={`part:${part.name}:value`}>{part.limit_text}</Why> : part.limit_text}</p>}

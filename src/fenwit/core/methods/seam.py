@@ -24,6 +24,7 @@ from fenwit.core.job.steps import Quantity, Step, Steps
 from fenwit.core.job.subject import Subject, Unready
 from fenwit.core.motor.kinds import Method
 from fenwit.core.operating import Source
+from fenwit.core.size.merits import Merits
 from fenwit.core.size.profile import StepFacts
 from fenwit.core.size.tolerance import Cause
 
@@ -350,6 +351,17 @@ class Behind:
     """A source of sine volts behind which the fan runs at the same speed [-]"""
 
 
+# ---------------------------------------------------------------- Choose
+
+
+@dataclass(frozen=True, eq=False)
+class Compared:
+    """One row of Choose: its merits, and the steps they are taken from, for staff and path."""
+
+    merits: Merits
+    steps: Steps
+
+
 # ---------------------------------------------------------------- the seam
 
 
@@ -410,4 +422,8 @@ class Regulation(Generic[U, D, S]):
     tables: Callable[[U, Steps], tuple[Table, ...]]
     behind: Callable[[U, Step[S]], Behind | None]
     """A step for Measure; None where nothing stands in the line [-]"""
+    compared: Callable[[U, D | None, Sequence[float], JobState, bool], tuple[Compared, ...]]
+    """What it is compared by at wanted speeds: one row, or one for each kind of it; True: at a glance [-]"""
+    slow: bool = False
+    """A first look at a new fan takes it a second: others are shown before it [-]"""
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing

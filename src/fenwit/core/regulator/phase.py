@@ -33,6 +33,8 @@ def _gauss(count: int, crowding: int) -> tuple[FloatArray, FloatArray]:
 
 _SMOOTH, _CROWDED, _STIFF = _gauss(14, 1), _gauss(28, 3), 15.0
 """The second where a mode is faster than the limit: up to 300 per radian good to 1e-7 [-]"""
+_FINE = _gauss(48, 1)
+"""For what turns a few times within a piece [-]"""
 _TRIALS = np.radians(np.concatenate([[0.25, 1.0, 2.5], np.linspace(5.0, 180.0, 36)]))
 _LONG_TRIALS = np.radians(np.concatenate([[0.25, 1.0, 2.5], np.linspace(5.0, 355.0, 71)]))
 _LOOKED = np.linspace(0.0, 1.0, 25)
@@ -118,6 +120,22 @@ class Waveforms:
     """None for a single-winding motor, whose pulsating torque this model does not have [N·m]"""
     triac_v: FloatArray
     conducting: NDArray[np.bool_]
+
+
+ORDERS = np.arange(1, 41, 2)
+"""Harmonics of the mains in a line current whose halves are alike, to the 39th [-]"""
+_BEATS = np.array([1, 2, 3])
+"""Multiples of twice the mains at which a torque is looked at [-]"""
+
+
+@dataclass(frozen=True, eq=False)
+class Spectra:
+    """What a chopped wave has in it, one row for each state."""
+
+    line_a: FloatArray
+    """Of the line current at each of `ORDERS`, rms, shape (states, orders) [A]"""
+    torque_nm: FloatArray | None
+    """Amplitude of the torque at 2, 4 and 6 times the mains, shape (states, 3); None for a single winding [N·m]"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -522,6 +540,73 @@ class TriacFed:
             None if m.torque is None else _square(x, m.torque[0]),
             np.where(on, self.on_state_v * sign, supply - motor), on,
         )  # fmt: skip
+
+    def spectra(self, firing_rad: FloatArray, conduction_rad: FloatArray) -> Spectra:
+        """Harmonics of line current and torque, one state for each speed, from a guess of the conduction angle.
+
+        The line current is a sum of exponentials and of the sine while it flows, nothing else: its Fourier integrals are
+        those of exponentials, in closed form. The torque is squares of such sums, smooth on both pieces.
+
+        Parameters
+        ----------
+        firing_rad, conduction_rad : array
+            Shape (speeds,) [rad]
+
+        Returns
+        -------
+        Spectra
+            Arrays of shape (speeds, …); 0 where there is no periodic state [-]
+
+        Raises
+        ------
+        InputError
+            Angles outside 0 to 180°.
+        """
+        at, alpha, tau, z, full = self._near(firing_rad, conduction_rad)
+        none = ~np.isfinite(tau) & ~full
+        start = np.where(full, self.load_angle_rad[at], alpha)
+        some = np.where(full, np.pi, np.where(np.isfinite(tau), tau, 1.0))
+        away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
+        line = self._line_harmonics(at, start, some, away)
+        line[none] = 0.0
+        m, torque = self.machine, None
+        if m.torque is not None:
+            nodes, weights = _FINE
+            u, v = some[:, None] * nodes, (np.pi - some)[:, None] * nodes
+            end = self._conducting(at, start, away, some[:, None])[:, 0] @ m.extinguish.T
+            on = _square(self._conducting(at, start, away, u), m.torque[at])
+            off = _square(self._off.free(at, end, v) @ m.fire.T, m.torque[at])
+            beat = -2j * _BEATS[:, None, None]
+            mean = (on * np.exp(beat * (start[:, None] + u)) @ weights) * some / np.pi
+            mean += (off * np.exp(beat * ((start + some)[:, None] + v)) @ weights) * (1 - some / np.pi)
+            torque = np.where(none[:, None], 0.0, 2 * np.abs(mean.T))
+        return Spectra(np.asarray(line), torque)
+
+    def _line_harmonics(
+        self, at: IntArray, start: FloatArray, some: FloatArray, away: FloatArray
+    ) -> FloatArray:
+        """∫ i e^{−jkθ} dθ over the conducting piece, term by term; rms, shape (states, orders) [A]"""
+        m, k = self.machine, ORDERS[None, :]
+
+        def grown(rate: ComplexArray) -> ComplexArray:
+            """∫ e^{rate u} du from 0 to the end of the piece."""
+            end = rate * some.reshape((-1,) + (1,) * (rate.ndim - 1))
+            small = np.abs(end) < 1e-9
+            safe = np.where(small, 1.0, rate)
+            length = np.broadcast_to(some.reshape((-1,) + (1,) * (rate.ndim - 1)), rate.shape)
+            return np.asarray(np.where(small, length, np.expm1(np.where(small, 0.0, end)) / safe))
+
+        own = (self._on.inverse[at] @ away[..., None])[..., 0] * (m.line @ self._on.vectors[at])
+        values = self._on.values[at][..., None]
+        # Of the modes only the real part is current: half of each and half of its conjugate.
+        modes = (own[..., None] * grown(values - 1j * k[:, None, :])).sum(axis=1)
+        modes += (own.conj()[..., None] * grown(values.conj() - 1j * k[:, None, :])).sum(axis=1)
+        forced = (self._forced[at] @ m.line)[:, None] * np.exp(1j * start)[:, None]
+        sine = forced * grown(np.broadcast_to(1j * (1 - k), (len(at), k.shape[1])))
+        sine -= forced.conj() * grown(np.broadcast_to(-1j * (1 + k), (len(at), k.shape[1])))
+        flat = (self._drop[at] @ m.line)[:, None] * grown(np.broadcast_to(-1j * k, (len(at), k.shape[1])))
+        whole = (0.5 * modes + sine / 2j + flat) * np.exp(-1j * k * start[:, None])
+        return np.asarray(np.abs(whole) * (2 / np.pi) / np.sqrt(2))
 
     def torques(self, firing_rad: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Torque alone over firing angle, at every speed of the machine: half the work of `states`.

@@ -322,7 +322,7 @@ def _roots(supply: Source, setting: SettingKind, v_motor: float, y: complex) -> 
         f"the motor would need {v_motor:.0f} V there; "
         f"{_NOUN[setting]} cannot leave it that much of {supply.voltage_v:.0f} V"
     )
-    return _candidates(setting, y, v_motor, supply), reason
+    return candidates(setting, y, v_motor, supply), reason
 
 
 def refusal(solution: Solution, speed_rpm: float, n_s: float, limit_v: float) -> str:
@@ -380,7 +380,25 @@ def source_with(supply: Source, setting: SettingKind, value: float) -> Source:
     return Source(supply.voltage_v, supply.frequency_hz, supply.impedance_ohm + z)
 
 
-def _candidates(setting: SettingKind, y: complex, v_motor: float, supply: Source) -> list[float]:
+def candidates(setting: SettingKind, y: complex, v_motor: float, supply: Source) -> list[float]:
+    """Values that leave a motor of a given admittance its volts, largest first; not yet solved forwards.
+
+    Parameters
+    ----------
+    setting : SettingKind
+        What is asked for [-]
+    y : complex
+        Admittance of the motor [S]
+    v_motor : float
+        Volts it is to get [V]
+    supply : Source
+        Supply without the regulator [-]
+
+    Returns
+    -------
+    list of float
+        Farads, ohms or volts; empty where none does [any]
+    """
     if setting is SettingKind.VOLTAGE:
         return [v_motor * abs(1 + supply.impedance_ohm * y)] if v_motor <= 1000 else []
     # |b + u Y|² = k with b = 1 + Z0 Y, u = R or −jX:  |Y|² t² + 2 Re(conj(b) d) t + |b|² − k = 0, d = Y or −jY.

@@ -8,6 +8,7 @@ from fenwit.core.errors import InputError, check_range
 from fenwit.core.motor.kinds import Method
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass, check_capacitor
+from fenwit.core.size.merits import Choosing
 from fenwit.core.size.switch import Switch
 
 MOST_CAPACITORS = 3
@@ -29,6 +30,8 @@ class Sizing:
     enclosed: bool = False
     method: Method = Method.SERIES_CAPACITOR
     """What the wanted speeds are reckoned with while nothing is chosen"""
+    choosing: Choosing = field(default_factory=Choosing)
+    """What matters when ways of regulating are compared"""
 
     def __post_init__(self) -> None:
         check_range("sizing.most", self.most, 1, MOST_CAPACITORS, "")

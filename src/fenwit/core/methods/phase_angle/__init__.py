@@ -13,7 +13,7 @@ from fenwit.core.job.machine import MachineFan, machine_behind
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, Steps
 from fenwit.core.job.subject import Unready
-from fenwit.core.methods.phase_angle import documents, judged, parts, steps
+from fenwit.core.methods.phase_angle import documents, judged, merits, parts, steps
 from fenwit.core.methods.phase_angle.angles import (
     ON_STATE_V,
     curve_of,
@@ -193,5 +193,7 @@ PHASE_ANGLE: Regulation[MachineFan, PhaseDesign, Angle] = Regulation(
     suits=_suits,
     tables=_tables,
     behind=_behind,
+    compared=merits.compared,
+    slow=True,
     annexes=_annexes,
 )

@@ -14,7 +14,7 @@ from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, Steps
 from fenwit.core.job.subject import Unready
 from fenwit.core.methods.common.series import behind, expected_of
 from fenwit.core.methods.seam import Column, Expected, Regulation, Table, Zone, ZoneKind
-from fenwit.core.methods.series_capacitor import documents, parts, reach, steps
+from fenwit.core.methods.series_capacitor import documents, merits, parts, reach, steps
 from fenwit.core.methods.series_capacitor.banks import usual
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.series_capacitor.steps import Pattern
@@ -169,4 +169,5 @@ SERIES_CAPACITOR: Regulation[MachineFan, BankDesign, Pattern] = Regulation(
     suits=_suits,
     tables=_tables,
     behind=behind,
+    compared=merits.compared,
 )

@@ -14,7 +14,7 @@ from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, Steps
 from fenwit.core.job.subject import Unready
 from fenwit.core.methods.common.series import behind, expected_of
 from fenwit.core.methods.seam import Annex, Column, Expected, Regulation, Table, Zone
-from fenwit.core.methods.series_resistor import documents, parts, reach, steps
+from fenwit.core.methods.series_resistor import documents, merits, parts, reach, steps
 from fenwit.core.methods.series_resistor.builds import BUILDS, ENCLOSURES
 from fenwit.core.methods.series_resistor.design import ResistorDesign, Scheme
 from fenwit.core.methods.series_resistor.energy import yearly
@@ -162,5 +162,6 @@ SERIES_RESISTOR: Regulation[MachineFan, ResistorDesign, Ohms] = Regulation(
     suits=_suits,
     tables=_tables,
     behind=behind,
+    compared=merits.compared,
     annexes=_annexes,
 )

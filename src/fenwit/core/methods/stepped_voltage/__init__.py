@@ -14,7 +14,7 @@ from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
 from fenwit.core.job.subject import Unready
 from fenwit.core.methods.common.duty import duty_lines
 from fenwit.core.methods.seam import Annex, Column, Regulation, Table, Zone
-from fenwit.core.methods.stepped_voltage import documents, parts, reach, steps
+from fenwit.core.methods.stepped_voltage import documents, merits, parts, reach, steps
 from fenwit.core.methods.stepped_voltage.design import SteppedDesign
 from fenwit.core.methods.stepped_voltage.falling import falling_words
 from fenwit.core.methods.stepped_voltage.parts import transformer_words
@@ -189,5 +189,6 @@ STEPPED_VOLTAGE: Regulation[MachineFan, SteppedDesign, TapVolts] = Regulation(
     suits=_suits,
     tables=_tables,
     behind=steps.behind,
+    compared=merits.compared,
     annexes=_annexes,
 )

@@ -113,7 +113,9 @@ class SteppedDesign:
         return "direct" if step >= len(self.taps) else f"{self.taps[step].volts:g} V"
 
 
-def tapped_circuit(design: SteppedDesign, unit: Transformer, fuse_a: float = 10.0) -> Circuit:
+def tapped_circuit(
+    design: SteppedDesign, unit: Transformer, fuse_a: float = 10.0, second_a: float = 10.0
+) -> Circuit:
     """The transformer as a circuit between line L, neutral N and the motor's terminal M.
 
     Sections of winding share one core; one contact leads from each tap to the motor. The motor's other lead is on N.
@@ -125,7 +127,9 @@ def tapped_circuit(design: SteppedDesign, unit: Transformer, fuse_a: float = 10.
     unit : Transformer
         Its ohms and iron [-]
     fuse_a : float
-        Fuse [A]
+        Fuse towards the mains [A]
+    second_a : float
+        Fuse of a separate secondary [A]
 
     Returns
     -------
@@ -169,11 +173,14 @@ def tapped_circuit(design: SteppedDesign, unit: Transformer, fuse_a: float = 10.
             )
         )  # fmt: skip
     fed = [*nets, *([FED] if design.direct else [])]
-    contacts = [Part(f"1.{k}", PartKind.CONTACT, net, MOTOR) for k, net in enumerate(fed, start=1)]
+    out = MOTOR if auto else "out"
+    contacts = [Part(f"1.{k}", PartKind.CONTACT, net, out) for k, net in enumerate(fed, start=1)]
     positions = (Position("Off", frozenset()), *(Position(c.name[2:], frozenset({c.name})) for c in contacts))
     iron = Core(CORE, unit.supply_v**2 / unit.core_loss_w, unit.magnetising_ohm, unit.frequency_hz)
-    fuse = Part("F", PartKind.FUSE, SUPPLY, FED, fuse_a)
-    return Circuit(SUPPLY, MOTOR, (fuse, *contacts, *sections), positions, NEUTRAL, (iron,))
+    fuses = [Part("F", PartKind.FUSE, SUPPLY, FED, fuse_a)]
+    if not auto:
+        fuses.append(Part("F2", PartKind.FUSE, out, MOTOR, second_a))
+    return Circuit(SUPPLY, MOTOR, (*fuses, *contacts, *sections), positions, NEUTRAL, (iron,))
 
 
 def _omega(unit: Transformer) -> float:

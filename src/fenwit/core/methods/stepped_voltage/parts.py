@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from fenwit.core import quantity as q
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.memory import remembered
 from fenwit.core.methods.common.parts import fuse_row, stress_place, switch_row, wire_row
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
 from fenwit.core.methods.stepped_voltage.design import SteppedDesign
-from fenwit.core.methods.stepped_voltage.rating import NAME, Rated
+from fenwit.core.methods.stepped_voltage.rating import NAME, SECOND_FUSE, Rated
 from fenwit.core.methods.stepped_voltage.sketch import sketch
 from fenwit.core.methods.stepped_voltage.steps import regulated
 from fenwit.core.regulator.transformer import AMBIENT_C, RISE_K, Winding
@@ -30,7 +32,8 @@ def _row(part: RatedPart, rated: Rated) -> PartRow:
         return wire_row(part)
     if part.kind is RatedKind.SWITCH:
         return switch_row(part, rated.design.switch)
-    return fuse_row(part)
+    # Only the one towards the mains is set by hand.
+    return replace(fuse_row(part), editable=part.name != SECOND_FUSE)
 
 
 def transformer_words(design: SteppedDesign) -> str:
@@ -38,6 +41,19 @@ def transformer_words(design: SteppedDesign) -> str:
     kind = "autotransformer" if design.winding is Winding.AUTO else "transformer, separate windings"
     taps = ", ".join(f"{t.volts:g}" for t in design.taps)
     return f"{kind}, {design.va:g} VA, {design.rated_v:g} V {design.rated_hz:g} Hz, taps {taps} V"
+
+
+def _limit(rated: Rated) -> str:
+    unit = rated.unit
+    return (
+        f"winding made for {q.show(unit.rated_a, q.CURRENT)}; idle {q.plain(unit.core_loss_w, 2)} W, "
+        f"first rush up to {q.plain(rated.rush.crest_a, 2)} A"
+    )
+
+
+def _brief(design: SteppedDesign) -> str:
+    kind = "auto" if design.winding is Winding.AUTO else "separate"
+    return f"{kind} {design.va:g} VA, taps {', '.join(f'{t.volts:g}' for t in design.taps)} V"
 
 
 def _transformer(rated: Rated, by_hand: bool) -> PartRow:
@@ -61,18 +77,17 @@ def _transformer(rated: Rated, by_hand: bool) -> PartRow:
         name=NAME,
         kind=PartRowKind.OTHER,
         role="transformer",
-        text=transformer_words(rated.design),
+        text=_brief(rated.design),
         bench=f"{unit.va:g}",
         rating_text=(
             f"{unit.va:g} VA, class {rated.design.insulation}: {AMBIENT_C:g} °C + "
             f"{RISE_K[rated.design.insulation]:g} K"
         ),
-        limit_text=f"winding made for {q.show(unit.rated_a, q.CURRENT)}",
+        limit_text=_limit(rated),
         stresses=stresses,
         worst=0 if amps.share >= hot.share else 1,
         by_hand=by_hand,
         refusal=rated.refusal,
-        note=f"idle {q.plain(unit.core_loss_w, 2)} W, first rush up to {q.plain(rated.rush.crest_a, 2)} A",
         editable=True,
         explained=True,
         to_buy=True,
@@ -99,6 +114,8 @@ def _lugs(design: SteppedDesign) -> tuple[Lug, ...]:
     rows += [
         Lug(f"1.{k}", f"from the {t.volts:g} V tap to the motor") for k, t in enumerate(design.taps, start=1)
     ]
+    if not auto:
+        rows.append(Lug("fuse F2", "from the switch's common to the motor"))
     if design.direct:
         rows.append(Lug(f"1.{design.steps}", "from fuse F to the motor"))
     return tuple(rows)

@@ -21,6 +21,7 @@ from fenwit.core.regulator.transformer import (
     RISE_K,
     Rush,
     Transformer,
+    Winding,
     first_rush,
     mains_side,
     transformer,
@@ -29,7 +30,7 @@ from fenwit.core.size.rated import MAINS, Burden, RatedPart, Stress
 
 FUSE_SHARE = 0.3
 """Of the fuse's melting I²t that the first rush may have: it comes at every switching on [-]"""
-NAME = "TR"
+NAME, SECOND_FUSE = "TR", "F2"
 
 
 @dataclass(frozen=True)
@@ -100,10 +101,12 @@ def rate(fan: MachineFan, design: SteppedDesign) -> Rated:
     sizes = (design.va,) if design.va is not None else tuple(f.va for f in FRAMES)
     for va in sizes:
         unit = unit_of(design, va)
-        solutions = tuple(on_taps(fan, unit, design.step_v, m, growth=m == 1.0) for m in MAINS)
-        winding = _winding(design, unit, solutions)
-        if all(s.holds for s in winding) and bears(unit, [s for row in solutions for s in row]):
+        # Amps and heat are most on high mains: those decide the frame.
+        high_mains = on_taps(fan, unit, design.step_v, MAINS[-1], growth=False)
+        if bears(unit, high_mains) and all(s.holds for s in _winding(design, unit, (high_mains,) * 3)):
             break
+    solutions = (*(on_taps(fan, unit, design.step_v, m) for m in MAINS[:-1]), high_mains)
+    winding = _winding(design, unit, solutions)
     chosen = replace(design, va=unit.va)
     line = _line(fan, unit, design, solutions)
     motor = _motor_line(fan, unit, design, solutions)
@@ -111,7 +114,8 @@ def rate(fan: MachineFan, design: SteppedDesign) -> Rated:
     rush = first_rush(unit, high, fan.supply.frequency_hz)
     i2t = max(rush.i2t_a2s, motor.rush_i2t(fan.supply) if design.direct else 0.0)
     fuse_a = design.fuse_a or fuse_for(line.most_a, i2t, FUSE_SHARE)
-    circuit = tapped_circuit(chosen, unit, fuse_a)
+    second = fuse_for(motor.most_a, motor.rush_i2t(fan.supply))
+    circuit = tapped_circuit(chosen, unit, fuse_a, second)
     joined = _joined(fan, chosen, unit, circuit)
     switch = switch_part(motor, fan.supply, design.switch)
     if joined is not None:
@@ -131,12 +135,19 @@ def rate(fan: MachineFan, design: SteppedDesign) -> Rated:
         flux,
         (
             fuse_part(line, fuse_a, design.fuse_a is not None, i2t, FUSE_SHARE),
+            *((_second_fuse(motor, fan.supply),) if unit.winding is Winding.SEPARATE else ()),
             switch,
             wire_part(line, fan.supply),
         ),
         rush,
         joined,
     )
+
+
+def _second_fuse(motor: Line, supply: Source) -> RatedPart:
+    """Of the secondary: the primary's does not see what is shorted behind many ohms of copper."""
+    i2t = motor.rush_i2t(supply)
+    return replace(fuse_part(motor, fuse_for(motor.most_a, i2t), False, i2t), name=SECOND_FUSE)
 
 
 def _flux_words(fan: MachineFan, unit: Transformer) -> str:

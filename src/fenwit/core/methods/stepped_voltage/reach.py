@@ -14,7 +14,7 @@ from fenwit.core.operating import Scan, scan, tabulate
 from fenwit.core.regulator.series import SettingKind, SpeedCurve
 from fenwit.core.regulator.transformer import FRAMES, Transformer, Winding, transformer
 
-AXIS = Axis("tap", "V", 1.0)
+AXIS = Axis("on the tap", "V", 1.0)
 _POINTS = 160
 _LEAST = 0.06
 """Of the supply's volts, where the curve begins [-]"""

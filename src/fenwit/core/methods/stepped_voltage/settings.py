@@ -228,8 +228,11 @@ def _asked(fan: MachineFan, unit: Transformer, speeds_rpm: list[float]) -> dict[
     found: dict[float, Aimed] = {}
     for wanted, motor_v, tap in zip(speeds_rpm, volts, taps, strict=True):
         if tap is None:
+            largest = f"{FRAMES[-1].va:g} VA"
             reason = (
-                f"the motor would need {motor_v:.0f} V there; no tap leaves it that much of {supply.voltage_v:.0f} V"
+                f"no frame up to {largest} bears this motor there"
+                if np.isfinite(motor_v) and motor_v < supply.voltage_v
+                else f"the motor would need {motor_v:.0f} V there; no tap leaves it that much of {supply.voltage_v:.0f} V"
                 if np.isfinite(motor_v)
                 else "the motor has no torque left so near to synchronous speed"
             )

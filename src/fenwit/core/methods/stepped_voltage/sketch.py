@@ -70,6 +70,10 @@ def sketch(circuit: Circuit) -> Drawing:
         wires.append(Wire(lead, rows[0], lead, rows[-1]))
         dots += [(lead, r) for r in rows[1:-1]]
     dots.append((lead, rows[0]))
+    if primary is not None:
+        placed.append(Placed("F2", PartKind.FUSE, lead + 0.2, lead + 1.6, rows[0]))
+        wires.append(Wire(lead, rows[0], lead + 0.2, rows[0]))
+        lead += 1.6
     wires.append(Wire(lead, rows[0], lead + 0.9, rows[0]))
     rail = y + 0.3
     wires += [Wire(end, row, end, rail), Wire(0.0, rail, lead + 0.9, rail)]

@@ -10,7 +10,7 @@ from fenwit.core.job.steps import LINE_CURRENT, SPEED, Steps
 from fenwit.core.job.taps import worst_alive
 from fenwit.core.methods.common.duty import duty_lines
 from fenwit.core.methods.seam import Annex, Column, Regulation, Table, Zone
-from fenwit.core.methods.winding_tap import documents, parts, reach, steps
+from fenwit.core.methods.winding_tap import documents, merits, parts, reach, steps
 from fenwit.core.methods.winding_tap.design import TapsDesign
 from fenwit.core.methods.winding_tap.fan import KEY, NAME, TappedFan, idle_v, on, subject
 from fenwit.core.methods.winding_tap.rating import rate
@@ -154,5 +154,6 @@ WINDING_TAP: Regulation[TappedFan, TapsDesign, FedTap] = Regulation(
     suits=_suits,
     tables=_tables,
     behind=steps.behind,
+    compared=merits.compared,
     annexes=_annexes,
 )
