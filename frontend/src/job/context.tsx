@@ -1,5 +1,5 @@
 import { createContext, useContext } from 'react';
-import type { Draft, Frame, JobPageData } from '../api/client';
+import type { Draft, Frame, JobPageData, Live } from '../api/client';
 import type { Clash } from '../ui/Conflict';
 
 /** The job on screen: what is stored of it, what is being tried, and which step is looked at. */
@@ -12,6 +12,8 @@ export interface JobInHand {
   /** What is being tried; numbers are explained as they stand on screen. */
   draft: Draft | null;
   setDraft: (draft: Draft | null) => void;
+  /** Show on staff and path what another way would do, solved already; null: the job as it is. */
+  setBeside: (live: Live | null) => void;
   /** A save that started from an older version. */
   onClash: (clash: Clash) => void;
 }

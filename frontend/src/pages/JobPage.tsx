@@ -1,6 +1,6 @@
 import { lazy, Suspense, useCallback, useEffect, useMemo, useState, type ComponentType, type LazyExoticComponent } from 'react';
 import { Link, useNavigate, useParams } from 'react-router';
-import { api, problemOf, useJob, useLive, useSave, type Draft, type Frame, type JobPageData, type Problem, type StageKey } from '../api/client';
+import { api, problemOf, useJob, useLive, useSave, type Draft, type Frame, type JobPageData, type Live, type Problem, type StageKey } from '../api/client';
 import { outbox, useOutbox, useRefused } from '../api/outbox';
 import { unlessKept } from '../api/save';
 import { PowerPath } from '../instruments/PowerPath';
@@ -22,6 +22,7 @@ const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
   identify: lazy(() => import('../stages/Identify')),
   measure: lazy(() => import('../stages/Measure')),
   aim: lazy(() => import('../stages/Aim')),
+  choose: lazy(() => import('../stages/Choose')),
   size: lazy(() => import('../stages/Size')),
   prove: lazy(() => import('../stages/Prove')),
   'hand-over': lazy(() => import('../stages/HandOver')),
@@ -31,6 +32,7 @@ const EMPTY_FRAME = {
   missing: [],
   refused: '',
   suitability: [],
+  sized: [],
   cautions: [],
   unsized: '',
   waits_for: '',
@@ -91,7 +93,11 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   const [, turnTheme] = useTheme();
   const live = useLive(jobId, draft);
   const stored = page.frame ?? EMPTY_FRAME;
-  const frame = useMemo<Frame>(() => (live.live ? { ...stored, ...live.live } : stored), [live.live, stored]);
+  const [beside, setBeside] = useState<Live | null>(null);
+  const frame = useMemo<Frame>(() => {
+    const now = beside ?? live.live;
+    return now ? { ...stored, ...now } : stored;
+  }, [beside, live.live, stored]);
   const here = page.stages.find((s) => s.key === stage)?.key ?? firstStage(page);
   const count = frame.marks.length;
   const selected = Math.min(Math.max(1, picked), Math.max(1, count));
@@ -142,7 +148,10 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
   }, []);
 
   const problem = live.problem ?? dropped ?? (back.error ? problemOf(back.error) : null) ?? page.problem;
-  const inHand = useMemo<JobInHand>(() => ({ page, frame, selected, onSelect: setPicked, draft, setDraft, onClash: setClash }), [draft, frame, page, selected]);
+  const inHand = useMemo<JobInHand>(
+    () => ({ page, frame, selected, onSelect: setPicked, draft, setDraft, setBeside, onClash: setClash }),
+    [draft, frame, page, selected],
+  );
   const Stage = STAGES[here];
   return (
     <JobContext value={inHand}>

@@ -31,7 +31,7 @@ export default function Aim() {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
   const needs = isSized(frame.method) ? viewOf(frame.method).needs : { heading: 'needs', help: '' };
-  const offered = SIZED.filter((m) => m === frame.method || frame.suitability.some((s) => s.method === m && s.answer !== 'refused'));
+  const offered = SIZED.filter((m) => m === frame.method || frame.sized.includes(m));
   // With a regulator chosen a step is the regulator's; these columns are of the exact value all the same.
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
     text && !page.design && a.explained ? <Why of={`step:${a.step}:${what}`}>{text}</Why> : text;

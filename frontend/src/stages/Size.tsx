@@ -22,7 +22,7 @@ export default function Size() {
     return <p className="quiet">A regulator can be sized once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
   if (page.job.wanted_rpm.length === 0 && !page.design) return <p className="quiet">First say in Aim which speeds are wanted.</p>;
-  const offered = SIZED.filter((m) => m === by || m === own || frame.suitability.some((s) => s.method === m));
+  const offered = SIZED.filter((m) => m === by || m === own || frame.sized.includes(m));
   const turn = (to: string) => {
     if (!isSized(to)) return;
     setSearch({ by: to }, { replace: true });

@@ -18,6 +18,7 @@ class Stage(StrEnum):
     IDENTIFY = "identify"
     MEASURE = "measure"
     AIM = "aim"
+    CHOOSE = "choose"
     SIZE = "size"
     PROVE = "prove"
     HAND_OVER = "hand-over"

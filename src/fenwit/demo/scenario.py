@@ -9,9 +9,12 @@ from datetime import UTC, datetime
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
 from fenwit.core.job.findings import Findings, Lead
 from fenwit.core.job.state import Design, JobState, Nameplate
+from fenwit.core.methods.common.duty import DutySheet
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.series_capacitor.design import BankDesign
-from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.methods.winding_tap.design import TapsDesign
+from fenwit.core.motor.kinds import Method, MotorKind
+from fenwit.core.motor.taps import StartBranch
 from fenwit.core.regulator.diac import DiacNetwork
 from fenwit.core.size.block import Block, BlockStep, Section
 from fenwit.core.size.capacitor import Capacitor
@@ -65,10 +68,23 @@ class DemoJob:
             readings=tuple(sorted((name, value) for name, value, _ in self.readings)),
             wanted_rpm=self.wanted_rpm,
             design=regulator,
+            sizing=self.sizing or Sizing(),
+            findings=self.findings,
         )
 
 
 _DEAD = (("isolate", ""), ("stored-charge", "2 V"))
+
+
+def _lead_ohms(at: Mapping[str, float]) -> tuple[tuple[str, float, str], ...]:
+    """Ohms between all leads of a winding whose leads lie along one chain, as an ohmmeter reads them."""
+    keys = list(at)
+    return tuple(
+        (f"lead_ohm:{a}:{b}", round(abs(at[b] - at[a]), 1), f"{abs(at[b] - at[a]):.1f}")
+        for i, a in enumerate(keys)
+        for b in keys[i + 1 :]
+    )
+
 
 JOBS = (
     DemoJob(
@@ -191,8 +207,8 @@ JOBS = (
             ("main_resistance_ohm", 150.0, "150"),
         ),
         wanted_rpm=(520.0, 740.0, 1250.0),
-        # What resonates also stands across the open contacts.
-        sizing=Sizing(Switch(3, rated_voltage_v=400.0)),
+        # What nears resonance also stands across the open contacts: with these no capacitor will do.
+        sizing=Sizing(Switch(3)),
         designs=(
             DemoDesign(
                 PhaseDesign((108.0, 99.2, 58.86), FiredBy.KNOB, DiacNetwork(68e3, 500e3, 47e-9)),
@@ -244,6 +260,60 @@ JOBS = (
                 Lead("k5", "E", "pink"),
             ),
             probe_ohm=0.2,
+        ),
+    ),
+    DemoJob(
+        name="Hall return air",
+        place="observatory, plant room",
+        wish=(
+            "Twin of the visitor hall's air handler, its leads found. Wanted: the right tap for cooling, for heating, "
+            "and for just stirring the air in the evening."
+        ),
+        who="M. Orrin",
+        fan={
+            "motor_kind": MotorKind.PSC_TAPPED.value,
+            "maker": "",
+            "serial": "HF-AH-03",
+            "poles": 4,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_power_w": 240.0,
+            "run_capacitance_f": 6e-6,
+        },
+        confirmed=(*_DEAD, ("two-taps", ""), ("idle-leads", "")),
+        readings=(
+            ("supply_voltage_v", 230.0, "230V"),
+            ("speed_rpm", 1252.0, "1252"),
+            ("line_current_a", 1.02, "1.02"),
+            ("input_power_w", 233.0, "233W"),
+            ("capacitor_voltage_v", 401.0, "401V"),
+            *((f"frame_ohm:k{i}", 2e7, "open") for i in range(1, 6)),
+            *_lead_ohms({"k1": -84.0, "k2": 0.0, "k3": 58.4, "k4": 69.6, "k5": 83.4}),
+        ),
+        findings=Findings(
+            observed={"run-capacitor": True, "many-leads": True, "cogging": False},
+            leads=(
+                Lead("k1", "1", "brown"),
+                Lead("k2", "2", "white"),
+                Lead("k3", "3", "black"),
+                Lead("k4", "4", "blue"),
+                Lead("k5", "5", "red"),
+            ),
+            start_branch=StartBranch.WHOLE_SUPPLY,
+        ),
+        wanted_rpm=(1135.0, 1200.0, 1252.0),
+        sizing=Sizing(
+            Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0), method=Method.WINDING_TAP
+        ),
+        designs=(
+            DemoDesign(
+                TapsDesign(
+                    (("low",), ("medium",), ("high",)),
+                    switch=Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0),
+                    duty=DutySheet(8600.0, 19.0, 36.0, 2, 12.0, 25.0, 820.0),
+                ),
+                proofs=((3, "speed_rpm", 1251.0, "1251"),),
+            ),
         ),
     ),
     DemoJob(

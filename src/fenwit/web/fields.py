@@ -8,6 +8,7 @@ from typing import Annotated
 from fastapi import Depends, Path, Request
 from pydantic import AfterValidator, BaseModel, Field
 
+from fenwit.core import quantity as q
 from fenwit.core.size.classes import PartClass
 from fenwit.store.database import Database
 
@@ -34,6 +35,9 @@ Version = Annotated[int, Field(ge=0, le=2**31 - 1, strict=True)]
 JobId = Annotated[int, Path(ge=1, le=2**53)]
 RowId = Annotated[int, Path(ge=1, le=2**53)]
 Rpm = Annotated[float, Field(strict=True, ge=0, le=1e6, allow_inf_nan=False)]
+
+HOURS = q.Dimension("hours", "h", ("h", "hour", "hours"), "", 0.0, 24.0, "like 6 or 2.5 h")
+DAYS = q.Dimension("days", "d", ("d", "day", "days"), "", 1.0, 366.0, "like 300")
 
 
 def database(request: Request) -> Database:

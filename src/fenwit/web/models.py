@@ -17,6 +17,7 @@ from fenwit.core.frame.tables import Change
 from fenwit.core.methods.seam import Zone
 from fenwit.core.motor.kinds import Method
 from fenwit.core.size.classes import PartClass
+from fenwit.core.size.merits import Piece, Wish
 from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
 from fenwit.web.edits import FindingsEdit
@@ -152,6 +153,26 @@ class ProfileEdit(BaseModel):
     starts_low: bool | None = None
 
 
+class PriceEdit(BaseModel):
+    """A line of the price list as typed."""
+
+    cost: Typed = ""
+    litres: Typed = ""
+
+
+class ChoosingEdit(BaseModel):
+    """What matters, weightiest first, and how the fan is used; what is left out stays as it is."""
+
+    wishes: Annotated[list[Wish], Field(max_length=len(Wish))] | None = None
+    hours: Annotated[list[Typed], Field(max_length=20)] | None = None
+    """Hours a day at each wanted speed; none: eight, spread evenly"""
+    days: Typed | None = None
+    bands: dict[Wish, Typed] | None = None
+    """Within what of the best a wish counts as alike; an empty text: as usual"""
+    prices: dict[Piece, PriceEdit] | None = None
+    """Both texts empty: as usual"""
+
+
 class SizingEdit(BaseModel):
     """What the search works with; what is left out stays as it is."""
 
@@ -162,6 +183,7 @@ class SizingEdit(BaseModel):
     enclosed: bool | None = None
     method: Method | None = None
     fixed: Annotated[list[CapacitorEdit], Field(max_length=3)] | None = None
+    choosing: ChoosingEdit | None = None
 
 
 class Confirmed(BaseModel):

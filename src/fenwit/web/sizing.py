@@ -9,11 +9,13 @@ from typing import Any
 from fenwit.core import methods
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.size.merits import PRICES, WISHES, Choosing, Price, Wish
 from fenwit.core.size.profile import Profile
 from fenwit.core.size.sizing import Sizing
 from fenwit.store import codec
 from fenwit.store.database import Database
-from fenwit.web.models import ProfileEdit, ProfileField, SizingEdit
+from fenwit.web.fields import DAYS, HOURS
+from fenwit.web.models import ChoosingEdit, ProfileEdit, ProfileField, SizingEdit
 from fenwit.web.parts import class_of, read_capacitor, read_switch, typed_capacitor, typed_switch
 
 
@@ -44,6 +46,8 @@ def read_sizing(
         raise InputError("sizing.method", edit.method.value, sized, reason)
     if edit.fixed is not None:
         changes["fixed"] = tuple(read_capacitor(database, "sizing.fixed", c) for c in edit.fixed)
+    if edit.choosing is not None:
+        changes["choosing"] = read_choosing(now.choosing, edit.choosing)
     sizing = replace(now, **changes)
     document = codec.dump(sizing)
     if edit.switch is None and "switch" not in stored:
@@ -61,6 +65,50 @@ def typed_sizing(sizing: Sizing) -> SizingEdit:
         enclosed=sizing.enclosed,
         method=sizing.method,
         fixed=[typed_capacitor(c) for c in sizing.fixed],
+        choosing=typed_choosing(sizing.choosing),
+    )
+
+
+_BAND = q.Dimension("band", "", ("dB", "W", "×", "%"), "", 0.0, 1000.0, "like 3 or 10 %")
+_COST = q.Dimension("cost", "", (), "", 0.0, 1e5, "like 2.4")
+_LITRES = q.Dimension("litres", "l", ("l", "L"), "", 0.0, 100.0, "like 0.035")
+
+
+def read_choosing(now: Choosing, edit: ChoosingEdit) -> Choosing:
+    """What matters, as typed. Raises InputError beside hours, days, a band or a price."""
+    bands, prices = dict(now.bands), dict(now.prices)
+    for wish, text in (edit.bands or {}).items():
+        if not text:
+            bands.pop(wish, None)
+            continue
+        value = q.parse(f"band.{wish.value}", text, _BAND)
+        share = WISHES[wish].relative or wish is Wish.THD
+        bands[wish] = value / 100 if share else value
+    for piece, price in (edit.prices or {}).items():
+        usual = PRICES[piece]
+        if not price.cost and not price.litres:
+            prices.pop(piece, None)
+            continue
+        cost = q.parse(f"price.{piece.value}", price.cost, _COST) if price.cost else usual.cost
+        litres = q.parse(f"litres.{piece.value}", price.litres, _LITRES) if price.litres else usual.litres
+        prices[piece] = Price(usual.name, cost, litres)
+    return Choosing(
+        now.wishes if edit.wishes is None else tuple(edit.wishes),
+        now.hours_a_day
+        if edit.hours is None
+        else tuple(q.parse(f"hours[{i}]", text, HOURS) for i, text in enumerate(edit.hours)),
+        now.days_a_year if edit.days is None else q.parse("days", edit.days, DAYS),
+        tuple(bands.items()),
+        tuple(prices.items()),
+    )
+
+
+def typed_choosing(choosing: Choosing) -> ChoosingEdit:
+    """What matters, as it stands in its inputs."""
+    return ChoosingEdit(
+        wishes=list(choosing.wishes),
+        hours=[f"{h:g}" for h in choosing.hours_a_day],
+        days=f"{choosing.days_a_year:g}",
     )
 
 

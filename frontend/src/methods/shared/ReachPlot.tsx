@@ -141,7 +141,14 @@ function StepOnCurve({
       />
       {speed !== null && <circle cx={x} cy={high} r={on ? 7 : 5} fill={colour} />}
       <circle cx={x} cy={high} r={20} fill="transparent" />
-      <text className="on-paper" x={x - 10} y={high - 8} textAnchor="end" fontWeight={700} style={{ fill: colour }}>
+      <text
+        className="on-paper"
+        x={x < inside.left + 70 ? x + 10 : x - 10}
+        y={high - 8}
+        textAnchor={x < inside.left + 70 ? 'start' : 'end'}
+        fontWeight={700}
+        style={{ fill: colour }}
+      >
         {mark.step} {mark.label}
         {speed === null && (mark.verdict === 'barred' ? ' barred' : ' no start')}
       </text>

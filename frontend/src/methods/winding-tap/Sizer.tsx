@@ -33,7 +33,11 @@ export default function Sizer() {
   return (
     <div className="flex h-full min-h-[440px] flex-col max-[900px]:h-auto">
       <div className="grid min-h-[220px] flex-[1_1_260px] grid-cols-[minmax(0,1fr)_minmax(440px,1.3fr)] gap-6 max-[900px]:flex-none max-[900px]:grid-cols-1 max-[900px]:grid-rows-[260px_auto]">
-        {reach.data ? <ReachPlot reach={reach.data} frame={frame} /> : <p className="quiet self-center">Solving the fan on every tap…</p>}
+        {reach.data ? (
+          <ReachPlot reach={reach.data} frame={frame} />
+        ) : (
+          <p className="quiet self-center">{shown?.note ? '' : 'Solving the fan on every tap…'}</p>
+        )}
         <section aria-label="Taps of this motor" aria-busy={found.isFetching} className="flex min-h-0 flex-col overflow-auto text-body">
           <h2 className="heading">Taps of this motor</h2>
           {shown?.note && <p className="text-copper">{shown.note}</p>}

@@ -31,7 +31,7 @@ from fenwit.core.frame.shown import (
 )
 from fenwit.core.frame.spot import Next, Spot, spot_of
 from fenwit.core.frame.steps import aim_summary, aims, mark, paths
-from fenwit.core.frame.suits import NOT_SIZED, suits_elsewhere
+from fenwit.core.frame.suits import NOT_SIZED, sized_ways, suits_elsewhere
 from fenwit.core.frame.why import explain
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import Design, JobState, Missing, Nameplate, Proof, datum_of
@@ -112,6 +112,7 @@ def _frame(job: Asked, fits: tuple[Suitability, ...]) -> Frame:
     return Frame(
         **vars(moving),
         suitability=fits,
+        sized=sized_ways(state),
         cautions=cautions(_facts(state, job)),
         waits_for=next_.text,
         waits_kind=waits,

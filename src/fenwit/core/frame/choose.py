@@ -430,7 +430,7 @@ def value_text(wish: Wish, value: float | None) -> str:
         case Wish.POWER_FACTOR:
             return f"{value:.2f}"
         case Wish.RISE | Wish.START:
-            return f"{q.plain(min(value, 99.0), 2)} ×"
+            return f"{min(value, 99.0):.2f} ×" if value < 10 else f"{min(value, 99.0):.0f} ×"
         case Wish.PARTS:
             return f"{value:.0f}"
         case Wish.COST:

@@ -235,6 +235,8 @@ class Frame(Live):
     unsized: str = ""
     """What suits this motor though nothing is computed for it here yet; empty when something is"""
     suitability: tuple[Suitability, ...] = ()
+    sized: tuple[Method, ...] = ()
+    """Ways that this job's fan may be sized for here, as far as that is known [-]"""
     cautions: tuple[Caution, ...] = ()
     waits_for: str = ""
     waits_kind: Waits = Waits.IDENTIFY

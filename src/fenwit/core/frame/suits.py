@@ -37,6 +37,11 @@ def _sized(kind: MotorKind, method: Method) -> bool:
     return method in REGULATIONS and has_model(kind)
 
 
+def sized_ways(state: JobState) -> tuple[Method, ...]:
+    """Ways that are not refused for a job's fan, of those that are sized here."""
+    return tuple(m for m, room in REGULATIONS.items() if not isinstance(room.subject(state), Refused))
+
+
 def suits_elsewhere(state: JobState) -> str:
     """What suits a motor for which nothing is computed here.
 

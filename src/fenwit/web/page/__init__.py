@@ -189,6 +189,8 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         Stage.IDENTIFY: (loaded.fan.motor_kind is not None, Stage.IDENTIFY not in missing),
         Stage.MEASURE: (bool(measured), "speed_rpm" in measured and len(measured) >= 3),
         Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
+        # What matters was said, or a method picked, though nothing of it is sized yet.
+        Stage.CHOOSE: (chosen or bool(loaded.job.sizing), chosen),
         Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
         Stage.HAND_OVER: (bool(loaded.handovers), any(not h.imported for h in loaded.handovers)),

@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import miss_text
 from fenwit.core.methods.series_capacitor.design import BankDesign
-from fenwit.core.methods.series_capacitor.reach import curve_of
+from fenwit.core.methods.series_capacitor.reach import aimed, curve_of
 from fenwit.core.methods.series_capacitor.search import BankCandidate, choices, search_banks, thinned
 from fenwit.core.size.capacitor import Choice, shelf_refusal
 from fenwit.core.size.switch import SWITCH_VOLTS
@@ -155,8 +157,21 @@ def usual(fan: MachineFan, wanted_rpm: Sequence[float], state: JobState) -> Bank
     pool = choices(sizing, (), state.supply_voltage_v)
     found = search_banks(curve_of(fan), fan.direct_speed_rpm, wanted_rpm, fan.full_rpm, sizing, pool, best=1)
     if not found:
-        raise InputError(
-            "wanted_rpm", list(wanted_rpm), "speeds that a bank gives",
-            "no bank of these parts makes steps that start and stay within motor volts",
-        )  # fmt: skip
+        words = _resonates(fan, wanted_rpm, sizing.switch.rated_voltage_v)
+        raise InputError("wanted_rpm", list(wanted_rpm), "speeds that a bank gives", words)
     return BankDesign(found[0].capacitors, found[0].patterns, sizing.switch, enclosed=sizing.enclosed)
+
+
+def _resonates(fan: MachineFan, wanted_rpm: Sequence[float], contacts_v: float) -> str:
+    """Why no bank is found: where the capacitor nears resonance, what stands across it and the open contacts."""
+    found = aimed(fan, [w for w in wanted_rpm if not fan.is_full(w)])
+    values = [a.needed.value for a in found.values() if a.needed.value is not None]
+    curve = curve_of(fan)
+    across = max((float(np.interp(c, curve.value, curve.series_voltage_v)) for c in values), default=0.0)
+    if across > contacts_v:
+        return (
+            f"barred: it nears resonance, up to {across:.0f} V stand across the capacitor and the open "
+            "contacts, and these "
+            f"bear {contacts_v:.0f} V"
+        )
+    return "no bank of these parts makes steps that start and stay within motor volts"

@@ -6,14 +6,15 @@ from collections.abc import Sequence
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.machine import MachineFan, of_hundred
 from fenwit.core.job.state import JobState
 from fenwit.core.memory import remembered
 from fenwit.core.methods.common.merits import fold_rpm, rest, slowest_of, step_merit, unmet_words
 from fenwit.core.methods.seam import Compared
 from fenwit.core.methods.series_capacitor.banks import usual
 from fenwit.core.methods.series_capacitor.design import BankDesign
-from fenwit.core.methods.series_capacitor.steps import ideal, regulated
+from fenwit.core.methods.series_capacitor.steps import ideal, regulated, strays
+from fenwit.core.methods.series_capacitor.steps import steps as steps_of
 from fenwit.core.operating import OperatingPoint
 from fenwit.core.regulator.series import SettingKind, candidates, source_with
 from fenwit.core.size.classes import CLASSES, PartClass
@@ -51,6 +52,7 @@ def compared(
         rated = regulated(fan, bank).rated
         fold = fold_rpm(rated.nominal)
         unbuilt = next((f"{p.name}: {p.refusal}" for p in rated.parts if p.refusal), "")
+        unbuilt = unbuilt or _resonates(fan, bank, state.profile.mains)
     except InputError as refused:
         unbuilt = refused.reason
     hottest = max((m.regulator_w for m in found if m), default=0.0)
@@ -72,6 +74,24 @@ def compared(
         unbuilt=unbuilt,
     )
     return (Compared(row, steps),)
+
+
+_MAY_EXCEED = 0.02
+"""Share of cases in which a motor may get too many volts, with parts and mains within their tolerance [-]"""
+
+
+@remembered
+def _resonates(fan: MachineFan, bank: BankDesign, mains: float) -> str:
+    """In how many cases a bank as built would resonate; empty where it is next to none."""
+    found = strays(fan, bank, steps_of(fan, bank, (), False), mains)
+    worst = max(found, key=lambda s: s.exceeds, default=None)
+    if worst is None or worst.exceeds <= _MAY_EXCEED:
+        return ""
+    return (
+        f"it would resonate: in {of_hundred(worst.exceeds)} of 100 cases, parts and mains within their "
+        "tolerance, the motor "
+        f"gets more than {fan.motor_limit_v:.0f} V at step {worst.step}"
+    )
 
 
 @remembered

@@ -180,7 +180,9 @@ def ideal_unit(fan: MachineFan, winding: Winding, wanted_rpm: tuple[float, ...])
     for unit in units:
         found = [tap_for(unit, supply, float(v), complex(a)) for v, a in zip(volts, y, strict=True)]
         taps = [t for t in found if t is not None]
-        if taps and bears(unit, on_taps(fan, unit, taps, MAINS[-1], growth=False)):
+        # A small frame may bear the slow taps, and drop too much to give the fast one at all.
+        whole = len(taps) == len(found)
+        if whole and bears(unit, on_taps(fan, unit, taps, MAINS[-1], growth=False)):
             return unit
     return units[-1]
 

@@ -15,11 +15,8 @@ from fenwit.core.motor.kinds import Method
 from fenwit.core.size.classes import CLASSES, Duty, PartClass
 from fenwit.store import shelf
 from fenwit.store.database import Database
-from fenwit.web.fields import SwitchEdit, Typed
+from fenwit.web.fields import DAYS, HOURS, SwitchEdit, Typed
 from fenwit.web.parts import read_switch, typed_switch
-
-HOURS = q.Dimension("hours", "h", ("h", "hour", "hours"), "", 0.0, 24.0, "like 6 or 2.5 h")
-DAYS = q.Dimension("days", "d", ("d", "day", "days"), "", 1.0, 366.0, "like 300")
 
 
 class ResistorEdit(BaseModel):
