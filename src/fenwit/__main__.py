@@ -11,9 +11,6 @@ from typing import Any
 
 from fenwit import __version__
 from fenwit.core.errors import InputError
-from fenwit.report.calibratefile import calibrate_case
-from fenwit.report.casefile import solve_case
-from fenwit.report.leadsfile import find_leads_csv
 
 MAX_CASE_BYTES = 2_000_000
 
@@ -33,6 +30,13 @@ def main(argv: list[str] | None = None) -> int:
     leads.add_argument(
         "case", metavar="READINGS.csv", help="columns lead_a, lead_b, ohms; or - for standard input"
     )
+    desk = commands.add_parser(
+        "desk",
+        help="one calculation: desk CARD key=value …; alone it lists the cards, - reads one call a line",
+    )
+    desk.add_argument("card", nargs="?", default="", metavar="CARD")
+    desk.add_argument("given", nargs="*", metavar="key=value")
+    desk.add_argument("--json", action="store_true", help="answer as JSON")
     commands.add_parser("openapi", help="print the OpenAPI schema of the web application")
     serve = commands.add_parser(
         "serve", help="start the application; its own database unless FENWIT_DATABASE_URL is set"
@@ -56,6 +60,10 @@ def main(argv: list[str] | None = None) -> int:
     back.add_argument("file", metavar="FILE", type=Path)
     commands.add_parser("settings", help="list the settings with their defaults")
     given = parser.parse_args(argv)
+    if given.command == "desk":
+        from fenwit.report.deskfile import run
+
+        return run(given.card, given.given, given.json)
     if given.command in _FILES:
         return _answer(given.case, *_FILES[given.command])
     if given.command == "openapi":
@@ -79,10 +87,28 @@ def main(argv: list[str] | None = None) -> int:
     )
 
 
+def _solve(text: str) -> dict[str, Any]:
+    from fenwit.report.casefile import solve_case
+
+    return solve_case(json.loads(text))
+
+
+def _calibrate(text: str) -> dict[str, Any]:
+    from fenwit.report.calibratefile import calibrate_case
+
+    return calibrate_case(json.loads(text))
+
+
+def _leads(text: str) -> dict[str, Any]:
+    from fenwit.report.leadsfile import find_leads_csv
+
+    return find_leads_csv(text)
+
+
 _FILES: dict[str, tuple[str, Callable[[str], dict[str, Any]]]] = {
-    "solve": ("case", lambda text: solve_case(json.loads(text))),
-    "calibrate": ("case", lambda text: calibrate_case(json.loads(text))),
-    "leads": ("readings", find_leads_csv),
+    "solve": ("case", _solve),
+    "calibrate": ("case", _calibrate),
+    "leads": ("readings", _leads),
 }
 """Commands that read one file and print one JSON document: what the file is called, and what answers it."""
 

@@ -41,7 +41,7 @@ def rows() -> dict[str, Merits]:
     state = replace(SWEEP, wanted_rpm=WANTED)
     found = {}
     for method in (*SINE, Method.PHASE_ANGLE):
-        for row in REGULATIONS[method].compared(exact, None, WANTED, state, False):
+        for row in REGULATIONS[method].compared(exact, state, False):
             found[row.merits.name] = row.merits
     return found
 
@@ -382,7 +382,7 @@ def test_choose_s_numbers_are_those_of_each_method_s_own_steps() -> None:
         if not isinstance(subject, MachineFan) or method is Method.WINDING_TAP:
             continue
         own = room.ideal(subject, WANTED, False)
-        row = room.compared(subject, None, WANTED, state, False)[0]
+        row = room.compared(subject, state, False)[0]
         for step, merit in zip(own, row.merits.steps, strict=True):
             assert merit is not None
             point = step.shown_point

@@ -292,15 +292,13 @@ def _barred(job: Asked, merits: Merits) -> str:
 
 def _compared(job: Asked, design: Any, glance: bool) -> tuple[Compared, ...]:
     # What the fan is used for and what parts cost changes no row, only their order.
-    state = replace(job.state, sizing=replace(job.state.sizing, choosing=Choosing()))
-    return _remembered(job.regulation.key, job.subject, design, state.wanted_rpm, state, glance)
+    state = replace(job.state, design=design, sizing=replace(job.state.sizing, choosing=Choosing()))
+    return _remembered(job.regulation.key, job.subject, state, glance)
 
 
 @remembered
-def _remembered(
-    method: Method, subject: Any, design: Any, wanted: tuple[float, ...], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
-    return REGULATIONS[method].compared(subject, design, wanted, state, glance)
+def _remembered(method: Method, subject: Any, state: JobState, glance: bool) -> tuple[Compared, ...]:
+    return REGULATIONS[method].compared(subject, state, glance)
 
 
 # ---------------------------------------------------------------- rows in words

@@ -422,8 +422,8 @@ class Regulation(Generic[U, D, S]):
     tables: Callable[[U, Steps], tuple[Table, ...]]
     behind: Callable[[U, Step[S]], Behind | None]
     """A step for Measure; None where nothing stands in the line [-]"""
-    compared: Callable[[U, D | None, Sequence[float], JobState, bool], tuple[Compared, ...]]
-    """What it is compared by at wanted speeds: one row, or one for each kind of it; True: at a glance [-]"""
+    compared: Callable[[U, JobState, bool], tuple[Compared, ...]]
+    """What it is compared by at a job's wanted speeds: one row, or one for each kind of it; True: at a glance [-]"""
     slow: bool = False
     """A first look at a new fan takes it a second: others are shown before it [-]"""
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing

@@ -32,10 +32,9 @@ MAINS_OHM = (0.4, 0.25)
 """Of the mains up to the regulator at their frequency: resistance and reactance, an estimate [Ω]"""
 
 
-def compared(
-    fan: MachineFan, design: PhaseDesign | None, wanted_rpm: Sequence[float], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
+def compared(fan: MachineFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """The firing angles of wanted speeds; parts and knob as they would be built."""
+    wanted_rpm, design = state.wanted_rpm, state.design if isinstance(state.design, PhaseDesign) else None
     steps = ideal(fan, wanted_rpm, glance)
     control = design or PhaseDesign((0.0,))
     parts = sized(fan.belief, fan.supply, control)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import MachineFan, of_hundred
@@ -36,10 +34,9 @@ def dielectric_w(point: OperatingPoint) -> float:
     return _LOSS * point.series_voltage_v * point.line_current_a
 
 
-def compared(
-    fan: MachineFan, design: BankDesign | None, wanted_rpm: Sequence[float], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
+def compared(fan: MachineFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """The ideal capacitors of wanted speeds, and the bank that would be built."""
+    wanted_rpm, design = state.wanted_rpm, state.design if isinstance(state.design, BankDesign) else None
     steps = ideal(fan, wanted_rpm, glance)
     found = tuple(step_merit(fan, s, regulator_w=dielectric_w) for s in steps)
     speeds: tuple[float, ...] = ()

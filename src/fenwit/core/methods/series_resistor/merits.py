@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.job.machine import MachineFan
@@ -25,10 +23,9 @@ def piece_of(rated_w: float) -> Piece:
     return next((piece for most, piece in _SIZES if rated_w <= most), Piece.RESISTOR_100W)
 
 
-def compared(
-    fan: MachineFan, design: ResistorDesign | None, wanted_rpm: Sequence[float], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
+def compared(fan: MachineFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """The ideal resistors of wanted speeds, and the regulator that would be built."""
+    wanted_rpm, design = state.wanted_rpm, state.design if isinstance(state.design, ResistorDesign) else None
     steps = ideal(fan, wanted_rpm, glance)
     found = tuple(step_merit(fan, s) for s in steps)
     hottest = max((m.regulator_w for m in found if m), default=0.0)

@@ -25,10 +25,9 @@ _NAMES = {Winding.AUTO: "autotransformer", Winding.SEPARATE: "separate transform
 _NOT_A_SINE = "its magnetising current is no sine, and its harmonics are not reckoned"
 
 
-def compared(
-    fan: MachineFan, design: SteppedDesign | None, wanted_rpm: Sequence[float], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
+def compared(fan: MachineFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """Both windings at the wanted speeds, each in the smallest frame that bears it."""
+    wanted_rpm, design = state.wanted_rpm, state.design if isinstance(state.design, SteppedDesign) else None
     return tuple(
         _row(fan, winding, design if design and design.winding is winding else None, wanted_rpm, state)
         for winding in Winding

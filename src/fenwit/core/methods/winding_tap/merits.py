@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from fenwit.core.errors import InputError
 from fenwit.core.job.state import JobState
 from fenwit.core.methods.common.merits import fold_rpm, step_merit
@@ -18,10 +16,9 @@ from fenwit.core.size.merits import Failing, Merits, Piece
 _TO_SPARE = 1.15
 
 
-def compared(
-    fan: TappedFan, design: TapsDesign | None, wanted_rpm: Sequence[float], state: JobState, glance: bool
-) -> tuple[Compared, ...]:
+def compared(fan: TappedFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """The tap nearest to each wanted speed, as the motor has it; a speed no tap comes near is not given."""
+    wanted_rpm, design = state.wanted_rpm, state.design if isinstance(state.design, TapsDesign) else None
     branches = fan.branches(design.branch if design else None)
     steps = ideal(fan, wanted_rpm, glance)
     found = []
