@@ -16,11 +16,11 @@ from fenwit.core.methods.phase_angle.triac import (
     size_filter,
     size_snubber,
     size_triac,
-    snubber_loss_w,
 )
 from fenwit.core.operating import Source
 from fenwit.core.regulator.firing import FiringCurve, firing_curve
 from fenwit.core.regulator.firing_points import PhasePoint, phase_solutions
+from fenwit.core.regulator.snubber import snubber_loss_w
 from tests.known.machines import MAINS, S16, S16_LOAD
 from tests.known.triac import B4, B4_LOAD, C16, C16_LOAD
 

@@ -427,7 +427,8 @@ def test_the_bench_finds_and_counts_on_the_server(client: TestClient) -> None:
         "fault": 1,
     }
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "prove"}).json()["cards"]] == [
-        "Drying room"
+        "Drying room",
+        "Hall return air",
     ]
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "fault"}).json()["cards"]] == [
         "Reading room"

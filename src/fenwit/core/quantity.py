@@ -48,6 +48,8 @@ VOLTAGE = Dimension(
 )
 CURRENT = Dimension("amps", "A", ("A", "amp", "amps"), "um", 1e-6, 100.0, "like 318m, 318 mA or 0.318 A")
 POWER = Dimension("watts", "W", ("W", "watt", "watts"), "mk", 1e-3, 1e4, "like 73 or 1/2 W")
+APPARENT_POWER = Dimension("volt-amps", "VA", ("VA",), "k", 1.0, 1e4, "like 25 or 25 VA")
+INDUCTANCE = Dimension("henries", "H", ("H",), "num", 1e-9, 1e3, "like 3m3 or 470 µH")
 FREQUENCY = Dimension("hertz", "Hz", ("Hz",), "k", 10.0, 500.0, "like 50 or 60 Hz")
 SPEED = Dimension(
     "rpm",

@@ -263,60 +263,6 @@ JOBS = (
         ),
     ),
     DemoJob(
-        name="Hall return air",
-        place="observatory, plant room",
-        wish=(
-            "Twin of the visitor hall's air handler, its leads found. Wanted: the right tap for cooling, for heating, "
-            "and for just stirring the air in the evening."
-        ),
-        who="M. Orrin",
-        fan={
-            "motor_kind": MotorKind.PSC_TAPPED.value,
-            "maker": "",
-            "serial": "HF-AH-03",
-            "poles": 4,
-            "rated_voltage_v": 230.0,
-            "rated_frequency_hz": 50.0,
-            "rated_power_w": 240.0,
-            "run_capacitance_f": 6e-6,
-        },
-        confirmed=(*_DEAD, ("two-taps", ""), ("idle-leads", "")),
-        readings=(
-            ("supply_voltage_v", 230.0, "230V"),
-            ("speed_rpm", 1252.0, "1252"),
-            ("line_current_a", 1.02, "1.02"),
-            ("input_power_w", 233.0, "233W"),
-            ("capacitor_voltage_v", 401.0, "401V"),
-            *((f"frame_ohm:k{i}", 2e7, "open") for i in range(1, 6)),
-            *_lead_ohms({"k1": -84.0, "k2": 0.0, "k3": 58.4, "k4": 69.6, "k5": 83.4}),
-        ),
-        findings=Findings(
-            observed={"run-capacitor": True, "many-leads": True, "cogging": False},
-            leads=(
-                Lead("k1", "1", "brown"),
-                Lead("k2", "2", "white"),
-                Lead("k3", "3", "black"),
-                Lead("k4", "4", "blue"),
-                Lead("k5", "5", "red"),
-            ),
-            start_branch=StartBranch.WHOLE_SUPPLY,
-        ),
-        wanted_rpm=(1135.0, 1200.0, 1252.0),
-        sizing=Sizing(
-            Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0), method=Method.WINDING_TAP
-        ),
-        designs=(
-            DemoDesign(
-                TapsDesign(
-                    (("low",), ("medium",), ("high",)),
-                    switch=Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0),
-                    duty=DutySheet(8600.0, 19.0, 36.0, 2, 12.0, 25.0, 820.0),
-                ),
-                proofs=((3, "speed_rpm", 1251.0, "1251"),),
-            ),
-        ),
-    ),
-    DemoJob(
         name="Scullery hood",
         place="lodge, kitchen",
         wish="Hood roars over the washing-up; the cook wants it at half speed.",
@@ -397,6 +343,60 @@ JOBS = (
             ("2024-10-02", "section_f:shared", 4.78e-6, "4u78"),
             ("2025-09-30", "section_f:shared", 4.16e-6, "4u16"),
             ("2026-10-06", "section_f:shared", 3.42e-6, "3u42"),
+        ),
+    ),
+    DemoJob(
+        name="Hall return air",
+        place="observatory, plant room",
+        wish=(
+            "Twin of the visitor hall's air handler, its leads found. Wanted: the right tap for cooling, for heating, "
+            "and for just stirring the air in the evening."
+        ),
+        who="M. Orrin",
+        fan={
+            "motor_kind": MotorKind.PSC_TAPPED.value,
+            "maker": "",
+            "serial": "HF-AH-03",
+            "poles": 4,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_power_w": 240.0,
+            "run_capacitance_f": 6e-6,
+        },
+        confirmed=(*_DEAD, ("two-taps", ""), ("idle-leads", "")),
+        readings=(
+            ("supply_voltage_v", 230.0, "230V"),
+            ("speed_rpm", 1252.0, "1252"),
+            ("line_current_a", 1.02, "1.02"),
+            ("input_power_w", 233.0, "233W"),
+            ("capacitor_voltage_v", 401.0, "401V"),
+            *((f"frame_ohm:k{i}", 2e7, "open") for i in range(1, 6)),
+            *_lead_ohms({"k1": -84.0, "k2": 0.0, "k3": 58.4, "k4": 69.6, "k5": 83.4}),
+        ),
+        findings=Findings(
+            observed={"run-capacitor": True, "many-leads": True, "cogging": False},
+            leads=(
+                Lead("k1", "1", "brown"),
+                Lead("k2", "2", "white"),
+                Lead("k3", "3", "black"),
+                Lead("k4", "4", "blue"),
+                Lead("k5", "5", "red"),
+            ),
+            start_branch=StartBranch.WHOLE_SUPPLY,
+        ),
+        wanted_rpm=(1135.0, 1200.0, 1252.0),
+        sizing=Sizing(
+            Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0), method=Method.WINDING_TAP
+        ),
+        designs=(
+            DemoDesign(
+                TapsDesign(
+                    (("low",), ("medium",), ("high",)),
+                    switch=Switch(3, poles=1, series_pairs=False, rated_voltage_v=400.0),
+                    duty=DutySheet(8600.0, 19.0, 36.0, 2, 12.0, 25.0, 820.0),
+                ),
+                proofs=((3, "speed_rpm", 1251.0, "1251"),),
+            ),
         ),
     ),
 )

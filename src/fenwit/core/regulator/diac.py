@@ -70,7 +70,8 @@ class DiacNetwork:
         check_range("least_ohm", self.least_ohm, 1.0, 1e7, "Ω")
         check_range("knob_ohm", self.knob_ohm, 1.0, 1e8, "Ω")
         check_range("capacitance_f", self.capacitance_f, 1e-10, 1e-5, "F")
-        check_range("breakover_v", self.breakover_v, 5.0, 100.0, "V")
+        # A shorted diac leaves the gate on the network: it fires at about a volt.
+        check_range("breakover_v", self.breakover_v, 0.5, 100.0, "V")
         check_range("breakback_v", self.breakback_v, 0.0, self.breakover_v, "V")
         if (self.second_ohm is None) != (self.second_f is None):
             raise InputError(

@@ -541,6 +541,41 @@ class TriacFed:
             np.where(on, self.on_state_v * sign, supply - motor), on,
         )  # fmt: skip
 
+    def open_volts(
+        self, firing_rad: FloatArray, conduction_rad: FloatArray, points: int = 121
+    ) -> tuple[FloatArray, FloatArray]:
+        """Volts across the open triac from the current's end to the next firing, one state for each speed.
+
+        Parameters
+        ----------
+        firing_rad, conduction_rad : array
+            Firing angles, and guesses of the conduction angles, shape (speeds,) [rad]
+        points : int
+            How many, evenly over the open piece [-]
+
+        Returns
+        -------
+        tuple of array
+            Angles and volts, shape (speeds, points); of the half-cycle that follows a positive one, so they fall below
+            zero. Angles are NaN-free: where there is no periodic state the volts are the mains' own [rad, V]
+
+        Raises
+        ------
+        InputError
+            Angles outside 0 to 180°.
+        """
+        at, alpha, tau, z, full = self._near(firing_rad, conduction_rad)
+        none = ~np.isfinite(tau) & ~full
+        start = np.where(full, self.load_angle_rad[at], alpha)
+        some = np.where(full, np.pi, np.where(none, np.pi - start, tau))
+        away = np.where(full[:, None], self._full_zero[1][at], self._away(at, start, z))
+        end = self._conducting(at, start, away, some[:, None])[:, 0] @ self.machine.extinguish.T
+        since = (np.pi - some)[:, None] * np.linspace(0.0, 1.0, points)
+        theta = (start + some)[:, None] + since
+        motor = (self._off.free(at, end, since) @ self.machine.off_volts[at][..., None])[..., 0]
+        supply = np.sqrt(2) * self.supply_v * np.sin(theta)
+        return theta, np.where(none[:, None], supply, supply - motor)
+
     def spectra(self, firing_rad: FloatArray, conduction_rad: FloatArray) -> Spectra:
         """Harmonics of line current and torque, one state for each speed, from a guess of the conduction angle.
 

@@ -32,6 +32,7 @@ class _Sketch:
         self.circuit = circuit
         self.parts = {p.name: p for p in circuit.parts}
         self.two_stages = "C2" in self.parts
+        self.three_wire = "C1" in self.parts and self.parts["C1"].net_b == "neutral"
         self.x_t, self.x_c, self.x_d = 5.3, 8.9, 12.3
         self.x_m = 14.4 if self.two_stages else 12.6
         self.x_gate = 11.2
@@ -44,9 +45,10 @@ class _Sketch:
     def drawn(self) -> Drawing:
         x_fed = self._main_row()
         fires_at = self._knob() if "P" in self.parts else self._opto()
-        if "RS" in self.parts:
+        snubber = tuple(n for n in ("RS", "CS") if n in self.parts)
+        if snubber:
             self.y += _STEP
-            self._row(self.x_t, self.x_m, ("RS", "CS"), self.x_t + 0.5)
+            self._row(self.x_t, self.x_m, snubber, self.x_t + 0.5)
         neutral = self._across(x_fed)
         self._uprights()
         return Drawing(
@@ -120,9 +122,11 @@ class _Sketch:
             if name == "R1":
                 self.wires.append(Wire(x, row, x + 0.3, row))
                 x += 0.3
-        self.wires.append(Wire(x, row, self.x_m, row))
-        for line in (self.x_t, self.x_m):
-            self.touched[line].append(row)
+        # Timed by the mains, the network ends on the neutral's upright instead of the motor's.
+        far = self.x_m - 0.8 if self.three_wire else self.x_m
+        self.wires.append(Wire(x, row, far, row))
+        for line in (self.x_t, far):
+            self.touched.setdefault(line, []).append(row)
         if "R2" in self.parts or self.two_stages:
             self.y = below = row + _STEP
             if "R2" in self.parts:
@@ -141,10 +145,10 @@ class _Sketch:
                 self.wires += [
                     Wire(self.x_c, row, self.x_c, below),
                     Wire(self.x_c, below, self.x_c + 0.6, below),
-                    Wire(end, below, self.x_m, below),
+                    Wire(end, below, far, below),
                 ]
                 self.dots.append((self.x_c, row))
-                self.touched[self.x_m].append(below)
+                self.touched[far].append(below)
         return gate
 
     def _opto(self) -> float:
@@ -159,8 +163,9 @@ class _Sketch:
 
     def _across(self, x_fed: float) -> tuple[tuple[float, float], ...]:
         """What stands across choke and triac, or across the mains with a neutral below."""
-        rows = [n for n in (("CX",), ("RV",), ("RZ", "U2"), ("RD", "CD", "PS")) if n[0] in self.parts]
-        to_neutral = any(self.parts[n[0]].net_b == "neutral" or n[0] == "RZ" for n in rows)
+        every = (("CX",), ("RV",), ("RZ", "U2"), ("RD", "CD", "PS"))
+        rows = [there for n in every if (there := tuple(name for name in n if name in self.parts))]
+        to_neutral = self.three_wire or any(self.parts[n].net_b == "neutral" for names in rows for n in names)
         right = self.x_m - 0.8 if to_neutral else self.x_m
         for names in rows:
             self.y += _STEP
@@ -170,7 +175,7 @@ class _Sketch:
         self.y += _STEP
         rail = self.y
         self.wires.append(Wire(0.0, rail, self.x_m + 0.9, rail))
-        self.touched[right].append(rail)
+        self.touched.setdefault(right, []).append(rail)
         self.dots.append((right, rail))
         return (0.0, rail), (self.x_m + 0.9, rail)
 

@@ -16,6 +16,7 @@ from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import Source, solve
 from fenwit.core.regulator.firing import FiringCurve
 from fenwit.core.regulator.firing_points import PhasePoint
+from fenwit.core.regulator.snubber import ringing, snubber_loss_w
 from fenwit.core.size.classes import FUSE_FACTOR, FUSES_A
 
 FloatArray = NDArray[np.float64]
@@ -288,36 +289,6 @@ def _sink(loss_w: float, part: TriacPart, ambient_c: float, contact_kw: float) -
     )
 
 
-def snubber_loss_w(farads: float, step_v: float, firing_v: float, frequency_hz: float) -> float:
-    """Heat in a snubber's resistor: twice a period ½ C V² at the jump at extinction, and again when firing empties it.
-
-    Parameters
-    ----------
-    farads : float
-        Its capacitor [F]
-    step_v : float
-        Jump at extinction [V]
-    firing_v : float
-        Volts across the triac as it fires [V]
-    frequency_hz : float
-        Of the supply [Hz]
-
-    Returns
-    -------
-    float
-        f C (V_step² + V_fire²) [W]
-
-    Raises
-    ------
-    InputError
-        Values that cannot be real.
-    """
-    check_range("farads", farads, 0.0, 1e-4, "F")
-    check_range("frequency_hz", frequency_hz, 10.0, 500.0, "Hz")
-    volts = check_range("volts", np.array([abs(step_v), abs(firing_v)]), 0.0, 5000.0, "V")
-    return float(frequency_hz * farads * np.sum(np.asarray(volts) ** 2))
-
-
 def size_snubber(
     motor: Machine,
     load: FanLoad,
@@ -362,7 +333,7 @@ def size_snubber(
     farads = np.array([m * 10.0**d for d in (-11, -10, -9) for m in q.SERIES["E6"]])
     farads = farads[(farads >= 1e-9) & (farads <= 470e-9)]
     ohm = ohm[(ohm >= 22) & (ohm <= 2200)]
-    slope, peak = _ringing(step, inductance_h, ohm[:, None], farads[None])
+    slope, peak = ringing(step, inductance_h, ohm[:, None], farads[None])
     limit_slope, limit_peak = part.dvdt_v_us / DVDT_FACTOR, 0.8 * part.off_state_v
     good = (slope <= limit_slope) & (peak <= limit_peak)
     if good.any():
@@ -384,23 +355,6 @@ def size_snubber(
         snubber_loss_w(chosen, 0.0, volts_v[1], supply.frequency_hz), float(leakage),
         through.speed_rpm if through else None, words,
     )  # fmt: skip
-
-
-def _ringing(
-    step: float, inductance: float, ohm: FloatArray, farads: FloatArray
-) -> tuple[FloatArray, FloatArray]:
-    """Steepest slope [V/µs] and highest volts of the triac after a step, for every R and C."""
-    damping = ohm / (2 * inductance)
-    under_root = (damping**2 - 1 / (inductance * farads)).astype(np.complex128)
-    # Just beside the aperiodic limit, where both roots would be one.
-    root = np.sqrt(np.where(np.abs(under_root) < 1e-9 * damping**2, 1e-9 * damping**2, under_root))[..., None]
-    fast, slow = -damping[..., None] - root, -damping[..., None] + root
-    time = np.linspace(0.0, 1.0, 400) * (4 * np.pi * np.sqrt(inductance * farads))[..., None]
-    rate = (step / (inductance * 2 * root) * (slow * np.exp(slow * time) - fast * np.exp(fast * time))).real
-    volts = step - inductance * rate
-    slope = np.gradient(volts, axis=-1) / np.gradient(time, axis=-1)
-    slope[..., 0] = step * np.broadcast_to(ohm, slope.shape[:-1]) / inductance
-    return np.abs(slope).max(axis=-1) * 1e-6, np.abs(volts).max(axis=-1)
 
 
 _CHOKES_H = (100e-6, 150e-6, 220e-6, 330e-6, 470e-6, 680e-6, 1e-3, 1.5e-3, 2.2e-3, 3.3e-3, 4.7e-3)
