@@ -17,6 +17,7 @@ class Stage(StrEnum):
 
     IDENTIFY = "identify"
     MEASURE = "measure"
+    INSPECT = "inspect"
     AIM = "aim"
     CHOOSE = "choose"
     SIZE = "size"

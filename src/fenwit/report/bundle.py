@@ -12,6 +12,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.errors import InputError
+from fenwit.core.job.board import Board
 from fenwit.core.job.findings import Findings
 from fenwit.core.job.state import InLine
 from fenwit.core.methods import documents, of
@@ -74,6 +75,8 @@ class BundleJob(_Part):
     wanted_rpm: Annotated[list[Positive], Field(max_length=8)] = []
     profile: dict[str, Any] = {}
     sizing: dict[str, Any] = {}
+    board: dict[str, Any] = {}
+    """The control that came in; empty: none"""
     created_at: Moment
     saved_at: Moment
 
@@ -349,6 +352,8 @@ def _check_documents(bundle: Bundle) -> None:
             )
     TypeAdapter(Profile).validate_python(bundle.job.profile)
     of(TypeAdapter(Sizing).validate_python(bundle.job.sizing).method)
+    if bundle.job.board:
+        TypeAdapter(Board).validate_python(bundle.job.board)
     for design in bundle.designs:
         if design.regulator is not None:
             regulation, fields = documents.body_of(design.regulator)

@@ -53,13 +53,19 @@ def add_job(
         job_id = _insert(
             database,
             """
-            INSERT INTO job (fan_id, wish, supply_voltage_v, supply_frequency_hz, wanted_rpm, profile, sizing,
+            INSERT INTO job (fan_id, wish, supply_voltage_v, supply_frequency_hz, wanted_rpm, profile, sizing, board,
                 created_at, saved_at)
             VALUES (%(fan)s, %(wish)s, %(supply_voltage_v)s, %(supply_frequency_hz)s, %(wanted_rpm)s, %(profile)s,
-                %(sizing)s, %(created_at)s, %(saved_at)s)
+                %(sizing)s, %(board)s, %(created_at)s, %(saved_at)s)
             RETURNING id
             """,
-            {**job, "fan": fan_id, "profile": Jsonb(job["profile"]), "sizing": Jsonb(job["sizing"])},
+            {
+                **job,
+                "fan": fan_id,
+                "profile": Jsonb(job["profile"]),
+                "sizing": Jsonb(job["sizing"]),
+                "board": Jsonb(job["board"]),
+            },
         )
         design_ids: list[int] = []
         for revision, design in enumerate(designs, start=1):

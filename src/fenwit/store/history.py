@@ -79,7 +79,7 @@ def reservation_change(
     }
 
 
-JOB_FIELDS = ("wish", "supply_voltage_v", "supply_frequency_hz", "wanted_rpm", "profile", "sizing")
+JOB_FIELDS = ("wish", "supply_voltage_v", "supply_frequency_hz", "wanted_rpm", "profile", "sizing", "board")
 
 
 def _differing(before: object, after: object, names: Sequence[str]) -> dict[str, dict[str, Any]]:

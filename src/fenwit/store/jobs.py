@@ -55,6 +55,8 @@ class Job:
     wanted_rpm: list[float]
     profile: dict[str, Any]
     sizing: dict[str, Any]
+    board: dict[str, Any]
+    """The control that came in, one document; empty: none"""
     created_at: datetime
     saved_at: datetime
 
@@ -179,6 +181,7 @@ def save(
     wanted_rpm: Sequence[float] | None = None,
     profile: Mapping[str, Any] | None = None,
     sizing: Mapping[str, Any] | None = None,
+    board: Mapping[str, Any] | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -190,7 +193,8 @@ def save(
             supply_frequency_hz = coalesce(%(hertz)s::float8, supply_frequency_hz),
             wanted_rpm = coalesce(%(wanted)s::float8[], wanted_rpm),
             profile = coalesce(%(profile)s::jsonb, profile),
-            sizing = coalesce(%(sizing)s::jsonb, sizing)
+            sizing = coalesce(%(sizing)s::jsonb, sizing),
+            board = coalesce(%(board)s::jsonb, board)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -203,6 +207,7 @@ def save(
             "wanted": None if wanted_rpm is None else list(wanted_rpm),
             "profile": None if profile is None else Jsonb(dict(profile)),
             "sizing": None if sizing is None else Jsonb(dict(sizing)),
+            "board": None if board is None else Jsonb(dict(board)),
         },
     )
     if saved is None:

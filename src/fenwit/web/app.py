@@ -20,7 +20,18 @@ from fenwit.web.guard import Guard, Hosts
 from fenwit.web.methods import DOORS
 from fenwit.web.page import renew
 from fenwit.web.problems import Problem, log
-from fenwit.web.routes import aim, bench, choose, handover, identify, instruments, measure, shelf, size
+from fenwit.web.routes import (
+    aim,
+    bench,
+    choose,
+    handover,
+    identify,
+    inspect,
+    instruments,
+    measure,
+    shelf,
+    size,
+)
 from fenwit.web.settings import folder
 
 _REFUSALS: dict[int | str, dict[str, object]] = {
@@ -83,7 +94,7 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
     app.state.database = database
     app.add_middleware(Guard, hosts=hosts)
     # The import of a job comes before the routes that take a job's number.
-    for module in (handover, bench, identify, measure, aim, choose, size, shelf, instruments):
+    for module in (handover, bench, identify, measure, inspect, aim, choose, size, shelf, instruments):
         app.include_router(module.router, responses=_REFUSALS)
     for door in DOORS:
         app.include_router(door.routes(), responses=_REFUSALS)

@@ -313,6 +313,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             wanted_rpm=job.wanted_rpm,
             profile=job.profile,
             sizing=_without_shelf(job.sizing),
+            board=job.board,
             created_at=_utc(job.created_at),
             saved_at=_utc(job.saved_at),
         ),

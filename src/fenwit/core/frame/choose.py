@@ -282,6 +282,33 @@ def choose(state: JobState, *, quick: bool = False, glance: bool = False) -> Cho
     )
 
 
+def compared_by(state: JobState, method: Method) -> Merits | None:
+    """What one way is compared by, its first row; None where it is refused or too little is known.
+
+    Parameters
+    ----------
+    state : JobState
+        The job; its design counts where it is by that method [-]
+    method : Method
+        The way [-]
+
+    Returns
+    -------
+    Merits or None
+        As on its row of Choose [-]
+    """
+    room = REGULATIONS.get(method)
+    if room is None or not state.wanted_rpm:
+        return None
+    subject = room.subject(as_by(state, method))
+    if isinstance(subject, Refused | Lacking):
+        return None
+    job = Asked(as_by(replace(state, design=None, proofs=()), method), room, subject)
+    design = state.design if state.design is not None and state.design.method is method else None
+    rows = _compared(job, design, False)
+    return rows[0].merits if rows else None
+
+
 def _barred(job: Asked, merits: Merits) -> str:
     """Why a way gives none of the speeds below full, or nothing that bears it can be built; empty where it can."""
     slow = [

@@ -120,7 +120,8 @@ RULES: Mapping[Key, Rule] = {
         "measure the volts a second, and a minute, after it was on"),
     Key.ISOLATION: Rule(Severity.DANGER, "what should be isolated is not", "the low-voltage side stands on the mains",
         "ohms between a low-voltage lead and the line: millions are right"),
-    Key.BURNS: Rule(Severity.DANGER, "a part burns at once", "it bears many times its watts", "look for browning and a bulge"),
+    Key.BURNS: Rule(Severity.DANGER, "a part burns at once", "it bears many times its watts",
+        "look for browning and a bulge"),
     Key.LIMITER_SMALL: Rule(Severity.DAMAGE, "the limiter is too small",
         "the sections' rush welds the contact or burns the limiter", "read its ohms; look at the contacts for pits"),
     Key.PART_VOLTS: Rule(Severity.DAMAGE, "a part bears more volts than it may", "it breaks down on a high-mains day",
@@ -132,7 +133,7 @@ RULES: Mapping[Key, Rule] = {
     Key.NO_SNUBBER: Rule(Severity.DAMAGE, "no snubber across the triac",
         "a motor's lagging current makes the volts jump when the triac turns off: it fires again by itself",
         "a film capacitor with a small resistor beside the triac"),
-    Key.DVDT: Rule(Severity.DAMAGE, "volts rise too fast on the triac", "it fires again by itself: the speed jumps to full",
+    Key.DVDT: Rule(Severity.DAMAGE, "volts rise too fast on the triac", "it fires again: the speed jumps to full",
         "read snubber and triac; on a scope the step at turn-off"),
     Key.TRIAC_HOT: Rule(Severity.DAMAGE, "the triac gets too hot", "it loses control, or shorts",
         "is there a metal tab with room and air?"),
@@ -141,7 +142,7 @@ RULES: Mapping[Key, Rule] = {
     Key.TRACK_THIN: Rule(Severity.DAMAGE, "a thin track carries the fan's current",
         "it heats, lifts and cracks, above all where it bends or a lug pulls",
         "browning and a hairline under the glass; bend the board gently, dead"),
-    Key.NO_SUPPRESSION: Rule(Severity.WRONG, "no suppression", "the steep firing edges go out on the mains and into radios",
+    Key.NO_SUPPRESSION: Rule(Severity.WRONG, "no suppression", "the steep edges go out on the mains and into radios",
         "a choke in the line and an X capacitor before the triac"),
     Key.STARTS_DARK: Rule(Severity.WRONG, "it begins dark, as for a lamp",
         "the first places leave the fan standing and humming: it heats without turning",
@@ -423,7 +424,7 @@ class _Check:
         switch = self.board.fitted(Role.SWITCH)
         make = MAKE_PER_AMP * (6.0 if switch is None or switch.amps_a is None else switch.amps_a)
         solution = self._bank_solution()
-        amps = dict((name, a) for a, name in self._line_amps())
+        amps = {name: a for a, name in self._line_amps()}
         for n in range(1, self.board.count(Role.SECTION) + 1):
             farads = self.values.get(f"{Role.SECTION.value}-{n}")
             if farads is None:

@@ -18,7 +18,7 @@ from fenwit.core.motor.machine import Machine
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source
 from fenwit.core.regulator.diac import DiacNetwork
-from fenwit.core.regulator.firing_points import phase_solutions
+from fenwit.core.regulator.firing_points import PhasePoint, phase_solutions
 from fenwit.core.regulator.phase import Conduction, TriacFed
 
 FloatArray = NDArray[np.float64]
@@ -81,6 +81,10 @@ class Orbits:
     open_v: FloatArray
     """Across it, turned so that they rise [V]"""
     frequency_hz: float
+    motor_voltage_v: FloatArray
+    line_current_a: FloatArray
+    input_power_w: FloatArray
+    motor_loss_w: FloatArray
 
     def beyond(self, of: Networks) -> FloatArray:
         """How far the diac's volts exceed its break-over half a period after firing, shape (angles, networks) [V]"""
@@ -193,24 +197,23 @@ def running_orbits(motor: Machine, load: FanLoad, supply: Source, on_state_v: fl
         least = float(np.degrees(_fed(motor, supply, speed, on_state_v).load_angle_rad[0]))
     angles = max(least, 0.0) + 0.02 + (172.0 - max(least, 0.0)) * np.linspace(0.0, 1.0, _ANGLES) ** 1.6
     angles = angles[angles < 173.0]
-    found = []
-    for angle, solution in zip(
-        angles.tolist(), phase_solutions(motor, load, supply, angles.tolist(), on_state_v), strict=True
-    ):
+    found: list[PhasePoint] = []
+    for solution in phase_solutions(motor, load, supply, angles.tolist(), on_state_v):
         point = None if solution.from_full is None else solution.points[solution.from_full]
-        if point is not None and getattr(point, "conduction", None) is Conduction.DISCONTINUOUS:
-            found.append((np.radians(angle), np.radians(point.conduction_angle_deg), point.speed_rpm))  # type: ignore[attr-defined]
-    alpha, tau, speeds = (np.array(c) for c in zip(*found, strict=True)) if found else (np.zeros(0),) * 3
-    return _orbits(motor, supply, alpha, tau, speeds, on_state_v)
+        if isinstance(point, PhasePoint) and point.conduction is Conduction.DISCONTINUOUS:
+            found.append(point)
 
+    def column(name: str) -> FloatArray:
+        return np.array([getattr(p, name) for p in found], dtype=np.float64)
 
-def _orbits(
-    motor: Machine, supply: Source, alpha: FloatArray, tau: FloatArray, speed: FloatArray, on_state_v: float
-) -> Orbits:
-    if not len(alpha):
-        return Orbits(alpha, tau, speed, np.zeros((0, _POINTS)), np.zeros((0, _POINTS)), supply.frequency_hz)
-    theta, volts = _fed(motor, supply, speed, on_state_v).open_volts(alpha, tau, _POINTS)
-    return Orbits(alpha, tau, speed, theta, -volts, supply.frequency_hz)
+    alpha, tau = np.radians(column("firing_angle_deg")), np.radians(column("conduction_angle_deg"))
+    theta = volts = np.zeros((0, _POINTS))
+    if found:
+        theta, volts = _fed(motor, supply, column("speed_rpm"), on_state_v).open_volts(alpha, tau, _POINTS)
+    return Orbits(
+        alpha, tau, column("speed_rpm"), theta, -volts, supply.frequency_hz, column("motor_voltage_v"),
+        column("line_current_a"), column("input_power_w"), column("motor_loss_w"),
+    )  # fmt: skip
 
 
 def _fed(motor: Machine, supply: Source, speed: FloatArray, on_state_v: float) -> TriacFed:

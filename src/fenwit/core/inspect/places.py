@@ -25,7 +25,7 @@ from fenwit.core.memory import remembered
 from fenwit.core.methods.phase_angle.angles import band_table
 from fenwit.core.motor.machine import Machine, synchronous_speed_rpm
 from fenwit.core.motor.switched import switched
-from fenwit.core.operating import Solution, Source, crossings, solve, speed_grid
+from fenwit.core.operating import OperatingPoint, Solution, Source, crossings, solve, speed_grid
 from fenwit.core.regulator.diac import DiacNetwork, going_angle
 from fenwit.core.regulator.firing_points import at_speed
 from fenwit.core.regulator.phase import PhaseStates, TriacFed
@@ -107,12 +107,10 @@ class FanSeen:
     firing_step_v: float = 0.0
     commutation_step_v: float = 0.0
     triac_average_a: float = 0.0
-    speed_band: Band | None = None
-    amps_band: Band | None = None
-    watts_band: Band | None = None
+    point: OperatingPoint | None = None
+    """All that the model says of it; None where it stands, or runs on half a wave"""
+    bands: StepBands | None = None
     angle_band: Band | None = None
-    stalls: float = 0.0
-    """Share of the cases in which it does not run [-]"""
 
 
 @dataclass(frozen=True)
@@ -347,10 +345,7 @@ def _switched_places(
             k += 1
             fans[i] = _sine_seen(solution)
             if band is not None and fans[i].speed_rpm > 0:
-                fans[i] = replace(
-                    fans[i], speed_band=band.speed_rpm, amps_band=band.line_current_a, watts_band=band.input_power_w,
-                    stalls=band.may_not_start,
-                )  # fmt: skip
+                fans[i] = replace(fans[i], bands=band)
     dark = LampSeen(0.0, 0.0, 0.0, 0.0, None)
     return tuple(
         Place(
@@ -513,7 +508,7 @@ def _running(
         found.append(
             FanSeen(
                 float(held[i]), bool(starts[i]), point.line_current_a, point.input_power_w, point.motor_voltage_v,
-                0.0, deg, point.firing_step_v, point.commutation_step_v, point.triac_average_a,
+                0.0, deg, point.firing_step_v, point.commutation_step_v, point.triac_average_a, point,
             )
         )  # fmt: skip
     return found
@@ -589,39 +584,43 @@ def _banded(
         if one is None or one.speed_rpm <= 0 or one.angle_deg is None or table is None:
             found.append(one)
             continue
-        below = float(np.interp(one.angle_deg, table.firing_deg, table.below["speed_rpm"]))
-        above = float(np.interp(one.angle_deg, table.firing_deg, table.above["speed_rpm"]))
-        angle, stalls = None, 0.0
+        sides = {
+            name: tuple(
+                float(np.interp(one.angle_deg, table.firing_deg, t[name])) for t in (table.below, table.above)
+            )
+            for name in ("speed_rpm", "motor_voltage_v", "line_current_a", "input_power_w", "motor_loss_w")
+        }
+        stalls = float(np.interp(one.angle_deg, table.firing_deg, table.may_not_start))
+        angle = None
         if angles is not None:
             mine = angles[:, i]
             runs = np.isfinite(mine)
-            stalls = 1 - float(runs.mean())
+            stalls = max(stalls, 1 - float(runs.mean()))
             if runs.any():
-                speeds = orbits.speed_at(mine[runs])
-                low, high = np.percentile(speeds, [5, 95])
-                below = float(np.hypot(below, max(0.0, one.speed_rpm - low)))
-                above = float(np.hypot(above, max(0.0, high - one.speed_rpm)))
-                angle = Band(*(float(v) for v in np.degrees(np.percentile(mine[runs], [5, 95]))))
-        wide = {
-            name: (
-                float(np.interp(one.angle_deg, table.firing_deg, table.below[name])),
-                float(np.interp(one.angle_deg, table.firing_deg, table.above[name])),
-            )
-            for name in ("line_current_a", "input_power_w")
-        }
-        found.append(
-            replace(
-                one,
-                speed_band=Band(max(0.0, one.speed_rpm - below), one.speed_rpm + above),
-                amps_band=_around(one.line_current_a, wide["line_current_a"]),
-                watts_band=_around(one.input_power_w, wide["input_power_w"]),
-                angle_band=angle, stalls=stalls,
-            )
+                # What the parts leave open moves the angle, and with it all else, along the fan's own states.
+                low, high = np.percentile(mine[runs], [5, 95])
+                angle = Band(float(np.degrees(low)), float(np.degrees(high)))
+                for name, column in (("speed_rpm", orbits.speed_rpm), ("line_current_a", orbits.line_current_a),
+                                     ("input_power_w", orbits.input_power_w), ("motor_voltage_v", orbits.motor_voltage_v),
+                                     ("motor_loss_w", orbits.motor_loss_w)):  # fmt: skip
+                    at = np.interp([low, high], orbits.firing_rad, column)
+                    here = float(np.interp(np.radians(one.angle_deg), orbits.firing_rad, column))
+                    below, above = max(0.0, here - float(at.min())), max(0.0, float(at.max()) - here)
+                    sides[name] = (
+                        float(np.hypot(sides[name][0], below)),
+                        float(np.hypot(sides[name][1], above)),
+                    )
+        heat = one.point.motor_loss_w if one.point else 0.0
+        bands = StepBands(
+            _around(one.speed_rpm, sides["speed_rpm"]), _around(one.motor_v, sides["motor_voltage_v"]),
+            _around(one.line_current_a, sides["line_current_a"]), _around(one.input_power_w, sides["input_power_w"]),
+            _around(heat, sides["motor_loss_w"]), stalls, 0.0,
         )  # fmt: skip
+        found.append(replace(one, bands=bands, angle_band=angle))
     return found
 
 
-def _around(value: float, sides: tuple[float, float]) -> Band:
+def _around(value: float, sides: tuple[float, ...]) -> Band:
     return Band(max(0.0, value - sides[0]), value + sides[1])
 
 

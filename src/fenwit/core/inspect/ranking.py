@@ -248,10 +248,7 @@ def explain(seen: Sequence[Symptom], looks: Sequence[tuple[Look, bool]]) -> Expl
     dead = [n for n in open_ if not LOOKS[n.look].live]
     live = [n for n in open_ if LOOKS[n.look].live]
     dead.sort(key=lambda n: -n.rate)
-    if dead and dead[0].bits < WORTH_BIT:
-        looked = (*live, *dead)
-    else:
-        looked = (*dead, *live)
+    looked = (*live, *dead) if dead and dead[0].bits < WORTH_BIT else (*dead, *live)
     return Explanation(tuple(Ranked(causes[i], float(share[i])) for i in order), looked)
 
 

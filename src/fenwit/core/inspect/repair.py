@@ -93,8 +93,10 @@ def repair(
 def _mended(board: Board, fault: Fault, values: Mapping[str, float], full_a: float | None) -> Fit:
     if fault.part == TRACK:
         amps = max(full_a or 0.0, 1.6 * values.get(Role.FUSE.value, 0.0))
-        width = f"; {q.plain(track_width_mm(amps, board.build.copper_um, board.limit(Limit.TRACK_RISE)), 2)} mm or a wire" \
-            if amps > 0 else ""  # fmt: skip
+        width = ""
+        if amps > 0:
+            wanted = track_width_mm(amps, board.build.copper_um, board.limit(Limit.TRACK_RISE))
+            width = f"; {q.plain(wanted, 2)} mm or a wire"
         what = "bridge the crack with bare tinned wire along the track, soldered on both sides" + width
         if fault.kind is FaultKind.WORN:
             what = "clean and solder the joint anew; look at its neighbours"

@@ -11,6 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import READING_RANGES, OhmsAt, Run, Warmth
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.job.board import Board
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
 from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
 from fenwit.core.regulator.series import capacitor_impedance
@@ -126,6 +127,8 @@ class JobState:
     """How warm the winding was at an ohm reading, by its quantity; cold where nobody said [-]"""
     overridden: frozenset[Method] = frozenset()
     """Methods that somebody answers for against a refusal [-]"""
+    board: Board | None = None
+    """The control that came in with it; None while none did [-]"""
 
     @property
     def method(self) -> Method:

@@ -188,6 +188,10 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     begun_done = {
         Stage.IDENTIFY: (loaded.fan.motor_kind is not None, Stage.IDENTIFY not in missing),
         Stage.MEASURE: (bool(measured), "speed_rpm" in measured and len(measured) >= 3),
+        Stage.INSPECT: (
+            bool(loaded.job.board),
+            bool(loaded.job.board) and bool(loaded.job.board.get("found")),
+        ),
         Stage.AIM: (bool(loaded.job.wanted_rpm), bool(loaded.job.wanted_rpm)),
         # What matters was said, or a method picked, though nothing of it is sized yet.
         Stage.CHOOSE: (chosen or bool(loaded.job.sizing), chosen),

@@ -16,6 +16,7 @@ from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.store import codec, designs, events, handovers, history, jobs, readings, runs, shelf
 from fenwit.store.database import Connection, Database
+from fenwit.web.board import board_of
 from fenwit.web.findings import findings_of
 from fenwit.web.sizing import profile_of, sizing_of
 
@@ -77,6 +78,7 @@ def state_of(
             if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
         ),
         profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
+        board=read_stored("the control that came in", lambda: board_of(job.board)),
         sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
         windings=tuple(
@@ -146,7 +148,9 @@ class Loaded:
         standing = readings.standing(self.readings)
         with contextlib.suppress(InputError):
             return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
-        return state_of(replace(self.job, profile={}, sizing={}), replace(self.fan, findings={}), [], None)
+        return state_of(
+            replace(self.job, profile={}, sizing={}, board={}), replace(self.fan, findings={}), [], None
+        )
 
     @property
     def confirmed_keys(self) -> set[str]:

@@ -9,10 +9,12 @@ from fastapi import Query, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.frame.inspect import check_board
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
 from fenwit.web import routing
+from fenwit.web.board import dumped, read_board
 from fenwit.web.fields import Db, JobId, Sought, Typed
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
@@ -80,6 +82,11 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         edits["profile"] = read_profile(now.profile, edit.profile)
     if edit.sizing is not None:
         edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
+    if edit.board is not None:
+        board = read_board(now.board, edit.board)
+        edits["board"] = dumped(board)
+        if board is not None:
+            check_board(loaded.state, board)
     if edit.version == now.version:
         field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
         state = state_of(
@@ -104,6 +111,7 @@ _LABELS = {
     "supply_frequency_hz": "supply hertz",
     "profile": "the acceptance profile",
     "sizing": "what the search works with",
+    "board": "the control that came in",
 }
 
 
