@@ -22,6 +22,7 @@ const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
   identify: lazy(() => import('../stages/Identify')),
   measure: lazy(() => import('../stages/Measure')),
   aim: lazy(() => import('../stages/Aim')),
+  inspect: lazy(() => import('../stages/Inspect')),
   choose: lazy(() => import('../stages/Choose')),
   size: lazy(() => import('../stages/Size')),
   prove: lazy(() => import('../stages/Prove')),

@@ -35,6 +35,7 @@ def _load(database: Database, demo: DemoJob) -> None:
         job.version,
         wanted_rpm=demo.wanted_rpm,
         sizing=codec.dump(demo.sizing) if demo.sizing else None,
+        board=codec.dump(demo.board) if demo.board else None,
     )
     for caution, text in demo.confirmed:
         events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)

@@ -7,6 +7,21 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
+from fenwit.core.job.board import (
+    TRACK,
+    Board,
+    BoardPart,
+    Build,
+    Condition,
+    Fault,
+    FaultKind,
+    Look,
+    Role,
+    Sense,
+    Spindle,
+    Symptom,
+    Topology,
+)
 from fenwit.core.job.findings import Findings, Lead
 from fenwit.core.job.state import Design, JobState, Nameplate
 from fenwit.core.methods.common.duty import DutySheet
@@ -54,6 +69,8 @@ class DemoJob:
     designs: tuple[DemoDesign, ...] = ()
     sizing: Sizing | None = None
     findings: Findings = field(default_factory=Findings)
+    board: Board | None = None
+    """The control that came in with it [-]"""
     earlier: tuple[tuple[str, str, float, str], ...] = ()
     """Day, quantity, value, as typed: what was read in years before [-]"""
 
@@ -70,6 +87,7 @@ class DemoJob:
             design=regulator,
             sizing=self.sizing or Sizing(),
             findings=self.findings,
+            board=self.board,
         )
 
 
@@ -85,6 +103,31 @@ def _lead_ohms(at: Mapping[str, float]) -> tuple[tuple[str, float, str], ...]:
         for b in keys[i + 1 :]
     )
 
+
+OLD_CONTROL = Board(
+    Topology.TWO_WIRE,
+    (
+        BoardPart(Role.FUSE, condition=Condition.MISSING),
+        BoardPart(Role.SWITCH, amps_a=3.0),
+        BoardPart(Role.CHOKE, condition=Condition.MISSING),
+        BoardPart(Role.X_CAPACITOR, condition=Condition.MISSING),
+        BoardPart(Role.TRIAC, value=4.0, printed="4 A", volts_v=600.0),
+        BoardPart(Role.SNUBBER_RESISTOR, condition=Condition.MISSING),
+        BoardPart(Role.SNUBBER_CAPACITOR, condition=Condition.MISSING),
+        BoardPart(Role.END_RESISTOR, value=4.7e3, printed="yellow,violet,red,gold", tolerance=0.05, watts_w=0.25),
+        BoardPart(Role.KNOB, value=500e3, printed="500k lin", watts_w=0.2),
+        BoardPart(Role.TIMING_CAPACITOR, value=100e-9, printed="104K 100V", tolerance=0.10, volts_v=100.0),
+        BoardPart(Role.DIAC, condition=Condition.UNREADABLE),
+    ),
+    build=Build(
+        spindle=Spindle.METAL, grub_screw=True, track_mm=0.4, tinned=False, knob_on_solder=True, sense=Sense.FAN,
+        heat_sink=False,
+    ),
+    seen=(Symptom.NOTHING,),
+    looks=((Look.SWITCH, False), (Look.GLASS, True)),
+    found=Fault(FaultKind.CRACKED, TRACK),
+)
+"""Out of the wall box of bunk room 2; the crack runs where the knob's lugs pull at the board [-]"""
 
 JOBS = (
     DemoJob(
@@ -138,6 +181,7 @@ JOBS = (
                 taken_out=True,
             ),
         ),
+        board=OLD_CONTROL,
     ),
     DemoJob(
         name="Reading room",

@@ -37,7 +37,7 @@ from fenwit.store import codec
 from fenwit.web.fields import Typed
 
 
-class PartEdit(BaseModel):
+class BoardPartEdit(BaseModel):
     """One part as it is read off the board; what is left out stays as it is, an empty text forgets it."""
 
     role: Role
@@ -55,14 +55,14 @@ class PartEdit(BaseModel):
     """As if nobody had told of it"""
 
 
-class TapEdit(BaseModel):
+class BoardTapEdit(BaseModel):
     """A tap of a stepped control."""
 
     volts: Typed
     ohms: Typed = ""
 
 
-class BuildEdit(BaseModel):
+class BoardBuildEdit(BaseModel):
     """How it is put together; a text or choice that is empty: not looked at."""
 
     spindle: Spindle | None = None
@@ -80,7 +80,7 @@ class BuildEdit(BaseModel):
     heat_sink: bool | None = None
 
 
-class LookEdit(BaseModel):
+class BoardLookEdit(BaseModel):
     """A look that was taken."""
 
     look: Look
@@ -88,7 +88,7 @@ class LookEdit(BaseModel):
     """None: not taken after all"""
 
 
-class LampEdit(BaseModel):
+class BoardLampEdit(BaseModel):
     """A reading under a lamp; an empty text takes it back."""
 
     at: Annotated[float, Field(ge=0, le=200, allow_inf_nan=False)]
@@ -104,22 +104,22 @@ class BoardEdit(BaseModel):
     topology: Topology | None = None
     none: bool = False
     """No control came in: everything told of one is forgotten"""
-    parts: Annotated[list[PartEdit], Field(max_length=40)] | None = None
+    parts: Annotated[list[BoardPartEdit], Field(max_length=40)] | None = None
     positions: Annotated[list[PositionEdit], Field(max_length=MOST_POSITIONS)] | None = None
-    taps: Annotated[list[TapEdit], Field(max_length=6)] | None = None
+    taps: Annotated[list[BoardTapEdit], Field(max_length=6)] | None = None
     winding: Winding | None = None
-    build: BuildEdit | None = None
+    build: BoardBuildEdit | None = None
     lamp: Typed | None = None
     seen: Annotated[list[Symptom], Field(max_length=len(Symptom))] | None = None
-    looks: Annotated[list[LookEdit], Field(max_length=len(Look))] | None = None
+    looks: Annotated[list[BoardLookEdit], Field(max_length=len(Look))] | None = None
     limits: dict[Limit, Typed] | None = None
     """An empty text: as usual"""
     found: Annotated[str, Field(max_length=80)] | None = None
     """Key of the fault that was found; empty: none"""
-    proof: Annotated[list[LampEdit], Field(max_length=11)] | None = None
+    proof: Annotated[list[BoardLampEdit], Field(max_length=11)] | None = None
 
 
-class PartTyped(BaseModel):
+class BoardPartTyped(BaseModel):
     """One part as it stands in its inputs."""
 
     role: Role
@@ -137,11 +137,11 @@ class BoardTyped(BaseModel):
     """A board as it stands in its inputs."""
 
     topology: Topology
-    parts: list[PartTyped]
+    parts: list[BoardPartTyped]
     positions: list[list[int]]
-    taps: list[TapEdit]
+    taps: list[BoardTapEdit]
     winding: Winding
-    build: BuildEdit
+    build: BoardBuildEdit
     lamp: str
     seen: list[Symptom]
 
@@ -229,7 +229,7 @@ def _fits(role: Role, topology: Topology) -> bool:
     return role in TEMPLATES[topology]
 
 
-def _parts(now: Board, edits: Sequence[PartEdit]) -> tuple[BoardPart, ...]:
+def _parts(now: Board, edits: Sequence[BoardPartEdit]) -> tuple[BoardPart, ...]:
     parts = {p.key: p for p in now.parts}
     for edit in edits:
         blank = BoardPart(edit.role, edit.number, Condition.UNREADABLE)
@@ -245,7 +245,7 @@ def _parts(now: Board, edits: Sequence[PartEdit]) -> tuple[BoardPart, ...]:
     return tuple(sorted(parts.values(), key=lambda p: order.get(p.key, 99)))
 
 
-def _part(was: BoardPart | None, blank: BoardPart, edit: PartEdit) -> BoardPart | None:
+def _part(was: BoardPart | None, blank: BoardPart, edit: BoardPartEdit) -> BoardPart | None:
     """One part after its edit; None where nothing is left of it."""
     field = f"board.{blank.key}"
     facts = ROLES[edit.role]
@@ -298,12 +298,12 @@ def _volts(field: str, text: str) -> dict[str, Any]:
     return {"volts_v": q.parse(field, bare, q.VOLTAGE), "volts_ac": kind}
 
 
-def _tap(i: int, edit: TapEdit) -> tuple[float, float | None]:
+def _tap(i: int, edit: BoardTapEdit) -> tuple[float, float | None]:
     volts = q.parse(f"board.taps[{i}].volts", edit.volts, q.VOLTAGE)
     return volts, q.parse(f"board.taps[{i}].ohms", edit.ohms, q.RESISTANCE) if edit.ohms.strip() else None
 
 
-def _build(now: Build, edit: BuildEdit) -> Build:
+def _build(now: Build, edit: BoardBuildEdit) -> Build:
     changes: dict[str, Any] = {
         k: v
         for k, v in edit.model_dump(exclude_unset=True).items()
@@ -327,9 +327,9 @@ def typed_board(board: Board | None) -> BoardTyped | None:
         topology=board.topology,
         parts=[_typed(p) for p in board.parts],
         positions=[list(p) for p in board.positions],
-        taps=[TapEdit(volts=f"{v:g}", ohms="" if r is None else q.bench(r, q.RESISTANCE)) for v, r in board.taps],
+        taps=[BoardTapEdit(volts=f"{v:g}", ohms="" if r is None else q.bench(r, q.RESISTANCE)) for v, r in board.taps],
         winding=board.winding,
-        build=BuildEdit(
+        build=BoardBuildEdit(
             spindle=b.spindle, grub_screw=b.grub_screw, plugged=b.plugged,
             track="" if b.track_mm is None else f"{b.track_mm:g} mm", copper=f"{b.copper_um:g} µm", tinned=b.tinned,
             knob_on_solder=b.knob_on_solder, wires_over_edge=b.wires_over_edge, sense=b.sense, taper=b.taper,
@@ -340,13 +340,13 @@ def typed_board(board: Board | None) -> BoardTyped | None:
     )  # fmt: skip
 
 
-def _typed(part: BoardPart) -> PartTyped:
+def _typed(part: BoardPart) -> BoardPartTyped:
     kind = {None: "", True: " AC", False: " DC"}[part.volts_ac]
     dimension = ROLES[part.role].dimension
     text = part.printed
     if not text and part.value is not None and dimension is not None:
         text = q.show(part.value, dimension)
-    return PartTyped(
+    return BoardPartTyped(
         role=part.role, number=part.number, condition=part.condition, text=text, part_class=part.part_class,
         volts="" if part.volts_v is None else f"{part.volts_v:g} V{kind}",
         watts="" if part.watts_w is None else f"{part.watts_w:g} W",

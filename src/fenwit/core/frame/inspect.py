@@ -12,7 +12,7 @@ from fenwit.core.calibrate.bands import Band
 from fenwit.core.errors import InputError
 from fenwit.core.frame.asked import Asked, as_by
 from fenwit.core.frame.choose import compared_by, value_text
-from fenwit.core.frame.shown import Live
+from fenwit.core.frame.shown import Live, PathPlace
 from fenwit.core.frame.steps import mark, paths
 from fenwit.core.inspect.circuits import positions_of, ref_of
 from fenwit.core.inspect.faults import Shown as FaultSeen
@@ -22,7 +22,7 @@ from fenwit.core.inspect.findings import Severity, findings, unseen
 from fenwit.core.inspect.orbits import running_orbits
 from fenwit.core.inspect.places import Place as Spot
 from fenwit.core.inspect.places import drawn_angles, places
-from fenwit.core.inspect.ranking import CAUSES, LOOKS, SYMPTOM_WORDS, explain
+from fenwit.core.inspect.ranking import CAUSES, LOOKS, SYMPTOM_WORDS, Cause, explain
 from fenwit.core.inspect.repair import repair
 from fenwit.core.inspect.values import network_of, values_of
 from fenwit.core.job.board import (
@@ -63,7 +63,8 @@ BY: dict[Topology, Method] = {
     Topology.STEPPED: Method.STEPPED_VOLTAGE,
 }
 """The way a control regulates by"""
-_MARKS = 5
+_MOST_MARKS = 8
+"""On the staff [-]"""
 _LIGHT = 1e-3
 
 
@@ -90,7 +91,7 @@ class Template:
 
 
 @dataclass(frozen=True)
-class ReadingShown:
+class MarkingShown:
     """One way to read what is printed."""
 
     text: str
@@ -99,7 +100,7 @@ class ReadingShown:
 
 
 @dataclass(frozen=True)
-class PartShown:
+class BoardPartShown:
     """One part of the board as it is taken."""
 
     key: str
@@ -109,7 +110,7 @@ class PartShown:
     """None where nobody told of it yet"""
     taken: str
     """The value that is reckoned with; empty where it is not there [-]"""
-    readings: tuple[ReadingShown, ...]
+    readings: tuple[MarkingShown, ...]
 
 
 @dataclass(frozen=True)
@@ -236,7 +237,7 @@ class RepairShown:
 
 
 @dataclass(frozen=True)
-class LimitShown:
+class ThresholdShown:
     """One threshold."""
 
     key: Limit
@@ -262,7 +263,7 @@ class InspectShown:
 
     templates: tuple[Template, ...]
     topology: Topology | None = None
-    parts: tuple[PartShown, ...] = ()
+    parts: tuple[BoardPartShown, ...] = ()
     positions: tuple[tuple[int, ...], ...] = ()
     spots: tuple[SpotShown, ...] = ()
     stepless: bool = False
@@ -286,7 +287,7 @@ class InspectShown:
     found: str = ""
     """Key of the fault that was found; empty while none was [-]"""
     repair: RepairShown | None = None
-    limits: tuple[LimitShown, ...] = ()
+    limits: tuple[ThresholdShown, ...] = ()
     takeover_rpm: tuple[float, ...] = ()
     """Speeds of this control that a new design can take over [rpm]"""
     compared: tuple[CompareShown, ...] = ()
@@ -403,7 +404,10 @@ def check_board(state: JobState, board: Board) -> None:
     """
     if board.topology is Topology.STEPPED and not board.taps:
         return
-    places(board, Source(state.supply_voltage_v, state.supply_frequency_hz), None)
+    try:
+        places(board, Source(state.supply_voltage_v, state.supply_frequency_hz), None)
+    except InputError as error:
+        raise InputError(f"board.{error.field}", error.value, error.allowed, error.reason) from None
 
 
 def fault_key(fault: Fault) -> str:
@@ -446,7 +450,7 @@ _TEMPLATES = tuple(
 )
 
 
-def _parts(board: Board) -> tuple[PartShown, ...]:
+def _parts(board: Board) -> tuple[BoardPartShown, ...]:
     values = values_of(board)
     told = {p.key: p for p in board.parts}
     rows = []
@@ -461,15 +465,15 @@ def _parts(board: Board) -> tuple[PartShown, ...]:
             if key in values.doubtful and (part is None or part.condition is Condition.UNREADABLE):
                 low, high = ROLES[role].usual
                 taken = f"{q.show(low, dimension)} to {q.show(high, dimension)}"
-        readings: tuple[ReadingShown, ...] = ()
+        readings: tuple[MarkingShown, ...] = ()
         if part is not None and dimension is not None and len(part.readings) > 1:
             total = sum(w for _, w in part.readings) or 1.0
             readings = tuple(
-                ReadingShown(q.show(v, dimension), q.bench(v, dimension), f"{100 * w / total:.0f} %")
+                MarkingShown(q.show(v, dimension), q.bench(v, dimension), f"{100 * w / total:.0f} %")
                 for v, w in part.readings
             )
         rows.append(
-            PartShown(key, ref_of(key), name_of(key), part.condition if part else None, taken, readings)
+            BoardPartShown(key, ref_of(key), name_of(key), part.condition if part else None, taken, readings)
         )
     return tuple(rows)
 
@@ -523,10 +527,10 @@ def _watts(value: float, band: Band | None) -> str:
     return found.text
 
 
-def _limits(board: Board) -> tuple[LimitShown, ...]:
+def _limits(board: Board) -> tuple[ThresholdShown, ...]:
     own = dict(board.limits)
     return tuple(
-        LimitShown(k, f.words, f.unit, q.plain(own.get(k, f.usual), 3), q.plain(f.usual, 3), k in own)
+        ThresholdShown(k, f.words, f.unit, q.plain(own.get(k, f.usual), 3), q.plain(f.usual, 3), k in own)
         for k, f in LIMITS.items()
     )
 
@@ -542,11 +546,14 @@ def _supposed(board: Board, supply: Source, fan: MachineFan | None, key: str) ->
 
 def _explained(base: InspectShown, board: Board) -> InspectShown:
     there = {fault_key(s.fault) for s in supposable(board)}
-    found = explain(board.seen, board.looks)
+    gone = {p.role for p in board.parts if not p.fitted}
+    absent = tuple(c for c, role in _NEEDS.items() if role in gone)
+    found = explain(board.seen, board.looks, absent)
     taken = dict(board.looks)
     looks = [
         LookShown(n.look, LOOKS[n.look].words, LOOKS[n.look].how, LOOKS[n.look].live, None, f"{n.bits:.2f} bit")
         for n in found.looks
+        if _AT.get(n.look) not in gone
     ] + [
         LookShown(k, LOOKS[k].words, LOOKS[k].how, LOOKS[k].live, bad, "")
         for k, bad in taken.items()
@@ -560,13 +567,23 @@ def _explained(base: InspectShown, board: Board) -> InspectShown:
                 c.cause.value, facts.words, c.share, f"{100 * c.share:.0f} %", key if key in there else ""
             )
         )
-    following = found.next_look
+    following = next((n for n in found.looks if _AT.get(n.look) not in gone), None)
     return replace(
         base,
         causes=tuple(causes),
         looks=tuple(looks),
         next_live=following is not None and LOOKS[following.look].live,
     )
+
+
+_NEEDS = {
+    Cause.FUSE: Role.FUSE,
+    Cause.SNUBBER_SHORT: Role.SNUBBER_CAPACITOR,
+    Cause.SNUBBER_OPEN: Role.SNUBBER_CAPACITOR,
+    Cause.SWITCH: Role.SWITCH,
+}
+"""Causes that want a part some boards have not"""
+_AT = {Look.FUSE: Role.FUSE, Look.SNUBBER: Role.SNUBBER_CAPACITOR, Look.SWITCH: Role.SWITCH}
 
 
 @remembered
@@ -596,11 +613,19 @@ def _narrows(board: Board, supply: Source, fan: MachineFan | None) -> str:
 
 def _chosen(spots: Sequence[Spot]) -> list[Spot]:
     """Places that stand on the staff: all of a switch, some of a knob, slowest first."""
-    count = len(spots)
-    some = list(spots)
-    if count > _MARKS + 1:
-        some = [spots[round(i * (count - 1) / (_MARKS - 1))] for i in range(_MARKS)]
-    return sorted(some, key=lambda s: s.fan.speed_rpm if s.fan else 0.0)
+
+    def speed(s: Spot) -> float:
+        return s.fan.speed_rpm if s.fan else 0.0
+
+    if len(spots) <= _MOST_MARKS:
+        return sorted(spots, key=speed)
+    some = sorted((s for s in spots if speed(s) > 0), key=speed)
+    apart = max(map(speed, some), default=0.0) / (2 * _MOST_MARKS)
+    found: list[Spot] = []
+    for s in reversed(some):
+        if not found or speed(found[-1]) - speed(s) > apart:
+            found.append(s)
+    return found[: _MOST_MARKS - 2][::-1]
 
 
 def _live(state: JobState, board: Board, fan: MachineFan, spots: Sequence[Spot]) -> Live | None:
@@ -608,7 +633,18 @@ def _live(state: JobState, board: Board, fan: MachineFan, spots: Sequence[Spot])
     room = REGULATIONS[method]
     asked = Asked(as_by(replace(state, design=None, proofs=()), method), room, fan)
     steps = tuple(_step(fan, number, s) for number, s in enumerate(_chosen(spots), start=1))
-    return Live(marks=tuple(mark(asked, s) for s in steps), paths=paths(asked, steps), method=method)
+    return Live(
+        marks=tuple(mark(asked, s) for s in steps),
+        paths=tuple(replace(p, places=tuple(_plain(at) for at in p.places)) for p in paths(asked, steps)),
+        method=method,
+    )
+
+
+def _plain(place: PathPlace) -> PathPlace:
+    """A place without its explanations: those are of the job's own steps, not of what came in."""
+    bare = tuple(Told(t.text) for t in place.values)
+    loss, warning = (None if t is None else Told(t.text) for t in (place.loss, place.warning))
+    return replace(place, values=bare, loss=loss, warning=warning)
 
 
 def _step(fan: MachineFan, number: int, spot: Spot) -> MachineStep[None]:
@@ -653,10 +689,10 @@ _MERITS = (Wish.HUM, Wish.WATTS, Wish.REGULATOR, Wish.RISE, Wish.THD, Wish.POWER
 
 def _beside(base: InspectShown, state: JobState, board: Board) -> InspectShown:
     """The way it regulates beside the design that is chosen, at the same wanted speeds."""
-    design, old = state.design, BY[board.topology]
-    if design is None or design.method is old or not state.wanted_rpm:
+    new, old = state.method, BY[board.topology]
+    if new is old or not state.wanted_rpm:
         return base
-    before, after = compared_by(state, old), compared_by(state, design.method)
+    before, after = compared_by(state, old), compared_by(state, new)
     if before is None or after is None:
         return base
     choosing = state.sizing.choosing
@@ -668,7 +704,7 @@ def _beside(base: InspectShown, state: JobState, board: Board) -> InspectShown:
         base,
         compared=tuple(rows),
         before_name=f"such a control ({METHOD_NAMES[old]})",
-        after_name=f"the design ({METHOD_NAMES[design.method]})",
+        after_name=f"{'the design' if state.design else 'as it is aimed'} ({METHOD_NAMES[new]})",
     )
 
 

@@ -5,7 +5,7 @@ Shares of faults and chances of words and looks are trade judgement, not counts 
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -211,7 +211,9 @@ class Explanation:
         return self.looks[0] if self.looks else None
 
 
-def explain(seen: Sequence[Symptom], looks: Sequence[tuple[Look, bool]]) -> Explanation:
+def explain(
+    seen: Sequence[Symptom], looks: Sequence[tuple[Look, bool]], absent: Collection[Cause] = ()
+) -> Explanation:
     """What explains words and looks, by Bayes with every word and look taken by itself.
 
     Parameters
@@ -220,6 +222,8 @@ def explain(seen: Sequence[Symptom], looks: Sequence[tuple[Look, bool]]) -> Expl
         What was noticed [-]
     looks : sequence of (Look, bool)
         What was looked at, and whether it was bad [-]
+    absent : collection of Cause
+        What cannot be, since this board has no such part [-]
 
     Returns
     -------
@@ -235,7 +239,7 @@ def explain(seen: Sequence[Symptom], looks: Sequence[tuple[Look, bool]]) -> Expl
     for look in taken:
         if taken.count(look) > 1:
             raise InputError("looks", look.value, "each look once", "told twice: keep the later one")
-    causes = list(CAUSES)
+    causes = [c for c in CAUSES if c not in absent]
     weight = np.array([CAUSES[c].weight for c in causes], dtype=np.float64)
     for word in dict.fromkeys(seen):
         weight = weight * np.array([WORDS[word].get(c, _ELSE) for c in causes])

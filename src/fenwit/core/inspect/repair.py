@@ -96,7 +96,8 @@ def _mended(board: Board, fault: Fault, values: Mapping[str, float], full_a: flo
         width = ""
         if amps > 0:
             wanted = track_width_mm(amps, board.build.copper_um, board.limit(Limit.TRACK_RISE))
-            width = f"; {q.plain(wanted, 2)} mm or a wire"
+            # Thinner than a millimetre a track breaks at the next bend, whatever it bears.
+            width = f"; a track of {q.plain(max(wanted, 1.0), 2)} mm at least, or a wire"
         what = "bridge the crack with bare tinned wire along the track, soldered on both sides" + width
         if fault.kind is FaultKind.WORN:
             what = "clean and solder the joint anew; look at its neighbours"

@@ -1,0 +1,46 @@
+import { useQuery } from '@tanstack/react-query';
+import { answer, api, type JobPageData, type Problem, type Schemas } from '../../api/client';
+import { useEdits } from '../../api/save';
+import { useJobInHand } from '../../job/context';
+import { useWho } from '../../ui/who';
+
+export type Shown = Schemas['InspectShown'];
+export type Typed = Schemas['BoardTyped'];
+export type Edit = Partial<Omit<Schemas['BoardEdit'], 'parts' | 'build'>> & { parts?: PartEdit[]; build?: BuildEdit };
+export type PartEdit = Pick<Schemas['BoardPartEdit'], 'role' | 'number'> & Partial<Schemas['BoardPartEdit']>;
+export type BuildEdit = Partial<Schemas['BoardBuildEdit']>;
+export type Spot = Schemas['SpotShown'];
+export type Save = (edit: Edit, mine: string) => Promise<Problem | null>;
+
+/** The control that came in, judged; with a fault supposed in it where one is asked for. */
+export function useInspect(page: JobPageData, suppose: string) {
+  const jobId = page.job.id;
+  const found = useQuery<Schemas['InspectPage']>({
+    queryKey: ['inspect', jobId, page.saved_at, suppose],
+    queryFn: ({ signal }: { signal: AbortSignal }) =>
+      answer(api.GET('/api/jobs/{job_id}/inspect', { params: { path: { job_id: jobId }, query: { suppose } }, signal })),
+    retry: false,
+    // What stood there stays until the new answer has come.
+    placeholderData: (before) => before,
+  });
+  return { shown: found.data?.shown ?? null, typed: found.data?.typed ?? null, solving: found.isFetching, error: found.error };
+}
+
+/** Keeps an edit of the board. */
+export function useSaveBoard(): Save {
+  const { page, onClash } = useJobInHand();
+  const { who } = useWho();
+  const keep = useEdits(page.job.id, onClash);
+  return (edit, mine) =>
+    keep({
+      kind: 'job',
+      method: 'PATCH',
+      path: `/api/jobs/${page.job.id}`,
+      body: { board: edit, who },
+      versionField: 'version',
+      from: page.job.version,
+      replaces: { board: page.job.board },
+      what: 'The control that came in',
+      mine,
+    });
+}
