@@ -39,6 +39,7 @@ debian_packages() {
     case $name in
       postgresql) have_postgres || missing+=("$name") ;;
       chromium) have_command chromium || missing+=("$name") ;;
+      ngspice) have_command ngspice || missing+=("$name") ;;
       nodejs) have_command node || missing+=("$name") ;;
       npm) have_command npm || missing+=("$name") ;;
       libpangoft2-1.0-0) compgen -G '/usr/lib/*/libpangoft2-1.0.so.0' >/dev/null || missing+=("$name") ;;

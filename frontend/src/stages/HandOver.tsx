@@ -10,7 +10,7 @@ import { useWho } from '../ui/who';
 
 /** What was done: signed, printed, put into files; and what would change today. */
 export default function HandOver() {
-  const { page, frame } = useJobInHand();
+  const { page, frame, selected } = useJobInHand();
   const jobId = page.job.id;
   const path = `/api/jobs/${jobId}`;
   const take = useTakePage(jobId);
@@ -80,6 +80,7 @@ export default function HandOver() {
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
             {page.design && filesOf(page, page.design.design).map((file) => <FileLink key={file.to} {...file} />)}
+            {page.design && <FileLink to={`${path}/step.cir?step=${selected}`} text={`step ${selected}, SPICE`} />}
             <FileLink to={`${path}/readings.csv`} text="readings, CSV" />
             <FileLink to={`${path}/bundle.json`} text="whole job, JSON" />
           </ul>

@@ -114,13 +114,20 @@ OLD_CONTROL = Board(
         BoardPart(Role.TRIAC, value=4.0, printed="4 A", volts_v=600.0),
         BoardPart(Role.SNUBBER_RESISTOR, condition=Condition.MISSING),
         BoardPart(Role.SNUBBER_CAPACITOR, condition=Condition.MISSING),
-        BoardPart(Role.END_RESISTOR, value=4.7e3, printed="yellow,violet,red,gold", tolerance=0.05, watts_w=0.25),
+        BoardPart(
+            Role.END_RESISTOR, value=4.7e3, printed="yellow,violet,red,gold", tolerance=0.05, watts_w=0.25
+        ),
         BoardPart(Role.KNOB, value=500e3, printed="500k lin", watts_w=0.2),
         BoardPart(Role.TIMING_CAPACITOR, value=100e-9, printed="104K 100V", tolerance=0.10, volts_v=100.0),
         BoardPart(Role.DIAC, condition=Condition.UNREADABLE),
     ),
     build=Build(
-        spindle=Spindle.METAL, grub_screw=True, track_mm=0.4, tinned=False, knob_on_solder=True, sense=Sense.FAN,
+        spindle=Spindle.METAL,
+        grub_screw=True,
+        track_mm=0.4,
+        tinned=False,
+        knob_on_solder=True,
+        sense=Sense.FAN,
         heat_sink=False,
     ),
     seen=(Symptom.NOTHING,),

@@ -1,5 +1,6 @@
 import { area, line } from 'd3-shape';
 import { Plot, Pointer, nearest, type Inside } from '../../instruments/Plot';
+import { useJobInHand } from '../../job/context';
 import { ValueField } from '../../ui/ValueField';
 import { SpotTable } from './SpotTable';
 import type { Save, Shown, Spot, Typed } from './api';
@@ -7,6 +8,11 @@ import type { Save, Shown, Spot, Typed } from './api';
 /** What it does with this fan, and with a lamp in the fan's place, at every place of its knob or switch. */
 export function Does({ shown, typed, save }: { shown: Shown; typed: Typed; save: Save }) {
   const fan = !shown.fan_missing;
+  const { page } = useJobInHand();
+  const jobId = page.job.id;
+  // The place in the middle of those at which the fan runs.
+  const running = shown.spots.filter((s) => s.speed);
+  const middle = running[Math.floor(running.length / 2)];
   if (shown.spots.length === 0) return <p className="quiet">{shown.refused || 'Type its parts first.'}</p>;
   return (
     <div className="space-y-2">
@@ -22,6 +28,12 @@ export function Does({ shown, typed, save }: { shown: Shown; typed: Typed; save:
         <div className="space-y-2 text-body">
           <ValueField label="lamp in the fan's place" text={typed.lamp} hint="75 W" onCommit={(lamp) => save({ lamp }, lamp)} />
           <p className="quiet text-note">A filament lamp on the mains’ volts; LED lamps show nothing of the kind.</p>
+          <p>
+            <a className="link-button" href={`/api/jobs/${jobId}/inspect.cir?at=${middle?.at ?? 0}`} download>
+              SPICE netlist
+            </a>{' '}
+            <span className="quiet text-note">of {middle?.name}, for a simulator</span>
+          </p>
           {shown.unseen.length > 0 && <p className="text-note">Not looked at yet: {shown.unseen.join(', ')}.</p>}
           {shown.narrows && (
             <p className="text-note">

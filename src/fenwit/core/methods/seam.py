@@ -19,6 +19,7 @@ from fenwit.core.calibrate.fit import Belief
 from fenwit.core.caution import Caution
 from fenwit.core.circuit import Circuit
 from fenwit.core.circuit.drawing import Drawing
+from fenwit.core.circuit.netted import Netted
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Quantity, Step, Steps
 from fenwit.core.job.subject import Subject, Unready
@@ -424,6 +425,8 @@ class Regulation(Generic[U, D, S]):
     """A step for Measure; None where nothing stands in the line [-]"""
     compared: Callable[[U, JobState, bool], tuple[Compared, ...]]
     """What it is compared by at a job's wanted speeds: one row, or one for each kind of it; True: at a glance [-]"""
+    netted: Callable[[U, D, Step[S]], Netted | None]
+    """A step as a circuit simulator takes it; None where nothing is predicted at it [-]"""
     slow: bool = False
     """A first look at a new fan takes it a second: others are shown before it [-]"""
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing

@@ -11,6 +11,7 @@ from starlette.concurrency import run_in_threadpool
 from fenwit.core import CORE_VERSION
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
+from fenwit.core.frame.spice import step_netted
 from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.core.work import pause
 from fenwit.report.bundle import read_bundle, write_bundle
@@ -18,6 +19,7 @@ from fenwit.report.csvfiles import Sheet as CsvSheet
 from fenwit.report.csvfiles import read_csv, with_unit, write_csv
 from fenwit.report.picture import picture_svg
 from fenwit.report.record import Record, Sheet, font_faces, page_html, pdf, write_record
+from fenwit.report.spice import netlist
 from fenwit.store import handovers, history
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
@@ -128,6 +130,13 @@ def schematic(job_id: JobId, db: Db) -> Response:
     return download(
         picture_svg(drawing).encode(), f"fenwit-schematic-{job_id}.svg", "image/svg+xml", inline=True
     )
+
+
+@router.get("/jobs/{job_id}/step.cir", response_class=Response, dependencies=[HEAVY])
+def step_netlist(job_id: JobId, db: Db, step: Annotated[int, Query(ge=1, le=20)] = 1) -> Response:
+    """One step of the chosen regulator as a SPICE netlist that reproduces it."""
+    text = netlist(step_netted(load(db, job_id).state, step))
+    return download(text.encode(), f"fenwit-job-{job_id}-step-{step}.cir", "text/plain; charset=utf-8")
 
 
 # ---------------------------------------------------------------- whole jobs

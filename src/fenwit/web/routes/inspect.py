@@ -9,11 +9,13 @@ from pydantic import BaseModel
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame.inspect import InspectShown, inspect
+from fenwit.core.frame.spice import place_netted
 from fenwit.core.inspect.circuits import board_circuit, drawing_of, ref_of
 from fenwit.core.inspect.faults import plain_value
 from fenwit.core.inspect.values import values_of
 from fenwit.report.picture import picture_svg
 from fenwit.report.schematic import schematic_picture
+from fenwit.report.spice import netlist
 from fenwit.web import routing
 from fenwit.web.board import BoardTyped, typed_board
 from fenwit.web.fields import Db, JobId
@@ -36,6 +38,13 @@ def show_inspect(job_id: JobId, db: Db, suppose: Annotated[str, Query(max_length
     """The control that came in, judged; with a fault supposed in it where one is asked for."""
     state = load_state(db, job_id)
     return InspectPage(typed=typed_board(state.board), shown=inspect(state, suppose))
+
+
+@router.get("/inspect.cir", response_class=Response, dependencies=[HEAVY])
+def inspect_netlist(job_id: JobId, db: Db, at: Annotated[float, Query(ge=0, le=200)] = 0.5) -> Response:
+    """One place of the control that came in, as a SPICE netlist."""
+    text = netlist(place_netted(load_state(db, job_id), at))
+    return download(text.encode(), f"fenwit-control-{job_id}.cir", "text/plain; charset=utf-8")
 
 
 @router.get("/inspect.svg", response_class=Response)

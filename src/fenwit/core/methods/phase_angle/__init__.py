@@ -26,7 +26,7 @@ from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.phase_angle.knob import knob
 from fenwit.core.methods.phase_angle.program import program_notes
 from fenwit.core.methods.phase_angle.steps import Angle, PhaseStep
-from fenwit.core.methods.phase_angle.view import table_of, waves_of
+from fenwit.core.methods.phase_angle.view import as_netlist, table_of, waves_of
 from fenwit.core.methods.phase_angle.why import EXPLAINED
 from fenwit.core.methods.seam import Annex, Behind, Column, FloatArray, Panel, Regulation, Table
 from fenwit.core.motor.kinds import Method
@@ -194,6 +194,7 @@ PHASE_ANGLE: Regulation[MachineFan, PhaseDesign, Angle] = Regulation(
     tables=_tables,
     behind=_behind,
     compared=merits.compared,
+    netted=as_netlist,
     slow=True,
     annexes=_annexes,
 )

@@ -8,12 +8,15 @@ from dataclasses import dataclass
 import numpy as np
 
 from fenwit.core import quantity as q
+from fenwit.core.circuit import PartKind
+from fenwit.core.circuit.netted import Netted
 from fenwit.core.job.machine import RISE, MachineFan, rise_text
-from fenwit.core.job.steps import Shown, shown, shown_amps
-from fenwit.core.methods.phase_angle.angles import curve_of, curve_on, waveforms_of
+from fenwit.core.job.steps import Shown, Step, shown, shown_amps
+from fenwit.core.methods.common.netted import netted
+from fenwit.core.methods.phase_angle.angles import ON_STATE_V, curve_of, curve_on, waveforms_of
 from fenwit.core.methods.phase_angle.design import PhaseDesign, Pulse, Unit
 from fenwit.core.methods.phase_angle.parts import PhaseControl, built, leakage_words, phase_control
-from fenwit.core.methods.phase_angle.steps import PhaseStep, ideal, steps, where
+from fenwit.core.methods.phase_angle.steps import Angle, PhaseStep, ideal, steps, where
 from fenwit.core.methods.phase_angle.triac import TriacPart
 from fenwit.core.methods.seam import PartRow
 from fenwit.core.motor.machine import relative_rise
@@ -351,3 +354,17 @@ def _part_facts(control: PhaseControl) -> tuple[str, ...]:
 
 def _tuple(values: object) -> tuple[float, ...]:
     return tuple(float(f"{v:.5g}") for v in np.asarray(values, dtype=np.float64))
+
+
+def as_netlist(fan: MachineFan, design: PhaseDesign, step: Step[Angle]) -> Netted | None:
+    """A step as a circuit simulator takes it: the triac as a timed switch; None where nothing is predicted at it."""
+    point = step.shown_point if isinstance(step, PhaseStep) else None
+    if not isinstance(point, PhasePoint) or step.setting is None:
+        return None
+    circuit = built(fan, design).circuit
+    kept = (PartKind.CONTACT, PartKind.FUSE, PartKind.TRIAC)
+    beside = frozenset(p.name for p in circuit.parts if p.kind not in kept)
+    return netted(
+        fan, step, circuit, "On", left_out=beside, firing_deg=step.setting.firing_deg, on_state_v=ON_STATE_V,
+        conduction_deg=point.conduction_angle_deg,
+    )  # fmt: skip

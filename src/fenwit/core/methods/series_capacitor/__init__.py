@@ -12,6 +12,7 @@ from fenwit.core.job.machine import MachineFan, machine_behind
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, Steps
 from fenwit.core.job.subject import Unready
+from fenwit.core.methods.common.netted import on_switch
 from fenwit.core.methods.common.series import behind, expected_of
 from fenwit.core.methods.seam import Column, Expected, Regulation, Table, Zone, ZoneKind
 from fenwit.core.methods.series_capacitor import documents, merits, parts, reach, steps
@@ -170,4 +171,5 @@ SERIES_CAPACITOR: Regulation[MachineFan, BankDesign, Pattern] = Regulation(
     tables=_tables,
     behind=behind,
     compared=merits.compared,
+    netted=on_switch(parts.built),
 )

@@ -13,6 +13,7 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
 from fenwit.core.job.subject import Unready
 from fenwit.core.methods.common.duty import duty_lines
+from fenwit.core.methods.common.netted import on_switch
 from fenwit.core.methods.seam import Annex, Column, Regulation, Table, Zone
 from fenwit.core.methods.stepped_voltage import documents, merits, parts, reach, steps
 from fenwit.core.methods.stepped_voltage.design import SteppedDesign
@@ -190,5 +191,6 @@ STEPPED_VOLTAGE: Regulation[MachineFan, SteppedDesign, TapVolts] = Regulation(
     tables=_tables,
     behind=steps.behind,
     compared=merits.compared,
+    netted=on_switch(parts.built),
     annexes=_annexes,
 )

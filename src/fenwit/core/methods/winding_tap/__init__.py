@@ -155,5 +155,6 @@ WINDING_TAP: Regulation[TappedFan, TapsDesign, FedTap] = Regulation(
     tables=_tables,
     behind=steps.behind,
     compared=merits.compared,
+    netted=steps.as_netlist,
     annexes=_annexes,
 )

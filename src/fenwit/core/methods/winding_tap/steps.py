@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band, StepBands, percentiles
 from fenwit.core.calibrate.fit import Belief
+from fenwit.core.circuit.netted import Netted
 from fenwit.core.job.machine import MachineRunning, MachineStep, bands_of, costs_of, judged, running_of
 from fenwit.core.job.steps import (
     LINE_CURRENT,
@@ -26,6 +27,7 @@ from fenwit.core.job.steps import (
 )
 from fenwit.core.job.taps import drawn_motor, drawn_table, tap_bands
 from fenwit.core.memory import remembered
+from fenwit.core.methods.common.netted import netted
 from fenwit.core.methods.common.series import facts_of, strays_of
 from fenwit.core.methods.seam import Behind, Expected, FloatArray, Missed, Stray
 from fenwit.core.methods.winding_tap.design import TapsDesign
@@ -351,3 +353,11 @@ def missed(fan: TappedFan, design: TapsDesign | None, step: Step[FedTap], miss: 
             )
     tail = " The other steps hold, so the fan itself is sound." if miss.low and miss.others_hold else ""
     return f". No tap runs so: look for drag, a weak run capacitor, or two taps alive at once.{tail}"
+
+
+def as_netlist(fan: TappedFan, design: TapsDesign, step: Step[FedTap]) -> Netted | None:
+    """A step as a circuit simulator takes it: the motor on its tap; None where nothing is predicted."""
+    if step.setting is None or not isinstance(step, TapStep):
+        return None
+    motor = fan.motor(step.setting.name, fan.branches(design.branch)[0])
+    return netted(fan, step, None, "", motor=motor)
