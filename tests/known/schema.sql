@@ -188,6 +188,8 @@ CREATE TABLE public.job (
     saved_at timestamp with time zone DEFAULT now() NOT NULL,
     profile jsonb DEFAULT '{}'::jsonb NOT NULL,
     sizing jsonb DEFAULT '{}'::jsonb NOT NULL,
+    board jsonb DEFAULT '{}'::jsonb NOT NULL,
+    CONSTRAINT job_board CHECK ((jsonb_typeof(board) = 'object'::text)),
     CONSTRAINT job_supply_frequency CHECK ((supply_frequency_hz > (0)::double precision)),
     CONSTRAINT job_supply_voltage CHECK ((supply_voltage_v > (0)::double precision)),
     CONSTRAINT job_wanted_count CHECK ((cardinality(wanted_rpm) <= 8)),
@@ -195,6 +197,7 @@ CREATE TABLE public.job (
 );
 COMMENT ON COLUMN public.job.profile IS 'acceptance profile; keys left out have the usual limit';
 COMMENT ON COLUMN public.job.sizing IS 'switch, class of capacitors and fixed parts for the search; keys left out as usual';
+COMMENT ON COLUMN public.job.board IS 'topology, parts as far as they can be read, how it is built, what was seen; empty: none came in';
 ALTER TABLE public.job ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.job_id_seq
     START WITH 1

@@ -23,7 +23,8 @@ from fenwit.core.motor.taps import StartBranch, TapFedMotor
 
 CLOSED_OHM, LEAK_OHM, GATE_S = 1e-3, 1e9, 2e-3
 """A closed contact, what gives a capacitor its DC point, and a gate pulse at its longest [Ω, Ω, s]"""
-_SETTLE_S, _CYCLES = 3.0, 10
+_SETTLE_S, _KNOB_SETTLE_S, _CYCLES = 3.0, 1.5, 10
+"""What runs before volts are measured over so many cycles; a diac network is followed in finer steps [s, s, -]"""
 _HOLD_A = 1e-3
 
 
@@ -68,7 +69,7 @@ def _plain(text: str) -> str:
 def _cards(step: Netted, fired: bool) -> list[str]:
     hertz = step.frequency_hz
     cycle = 1 / hertz
-    end = _SETTLE_S
+    end = _KNOB_SETTLE_S if step.knob else _SETTLE_S
     begin = end - _CYCLES * cycle
     cards = [".control"]
     if not fired:

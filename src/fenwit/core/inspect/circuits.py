@@ -265,7 +265,11 @@ def stepped_design(board: Board, values: Mapping[str, float]) -> SteppedDesign:
         raise InputError("taps", None, "volts of at least one tap", "no tap leads to the motor")
     unit = unit_of(board, values)
     taps = board.taps
-    direct = board.winding is Winding.AUTO and len(taps) > 1 and taps[-1][0] >= unit.supply_v * (1 - 1e-9)
+    direct = (
+        board.winding is Winding.AUTO
+        and len(taps) > 1
+        and abs(taps[-1][0] - unit.supply_v) <= 0.005 * unit.supply_v
+    )
     if direct:
         taps = taps[:-1]
     return SteppedDesign(

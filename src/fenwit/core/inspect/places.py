@@ -15,7 +15,7 @@ from fenwit.core.circuit import Circuit, PartKind, Position
 from fenwit.core.circuit.fed import port
 from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import check_range
-from fenwit.core.inspect.circuits import board_circuit, ref_of
+from fenwit.core.inspect.circuits import board_circuit, ref_of, unit_of
 from fenwit.core.inspect.orbits import ON_STATE_V, Orbits, networks, running_orbits
 from fenwit.core.inspect.values import DRAWS, Values, drawn_networks, network_of, values_of
 from fenwit.core.job.board import FIRED, KNOBS, TRACK, Board, Fault, FaultKind, Role, Topology
@@ -320,7 +320,10 @@ def _switched_places(
     for i, position in enumerate(circuit.positions):
         if position.name == "Off":
             continue
-        if circuit.neutral:
+        tap = _tap(board, values, position, supply) if circuit.neutral and fault is None else None
+        if tap is not None:
+            seen.append((position, *tap))
+        elif circuit.neutral:
             found = port(circuit, hertz, position, volts)
             seen.append(
                 (position, 0.0, None) if found is None else (position, abs(found.open_v), found.impedance_ohm)
@@ -354,6 +357,16 @@ def _switched_places(
         )
         for i, (position, v, z) in enumerate(seen)
     )  # fmt: skip
+
+
+def _tap(board: Board, values: Values, position: Position, supply: Source) -> tuple[float, complex] | None:
+    """Open volts and impedance of a whole transformer's tap, as Size reckons them; None where it is direct."""
+    unit = unit_of(board, values.likely, supply.frequency_hz)
+    k = int(position.name) - 1
+    if k >= len(board.taps):
+        return None
+    volts = board.taps[k][0]
+    return volts * supply.voltage_v / unit.supply_v, unit.impedance_ohm(volts, supply.frequency_hz)
 
 
 def _rated(seen: LampSeen, supply_v: float) -> LampSeen:
