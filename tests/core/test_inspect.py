@@ -73,7 +73,7 @@ EXAMPLE = Board(
 )
 """The chapter's own example"""
 BANK = Board(
-    Topology.BANK,
+    Topology.SECTIONS,
     (
         part(Role.FUSE, 0.8),
         part(Role.SWITCH, amps_a=6.0),
@@ -506,7 +506,7 @@ def test_without_a_fan_a_lamp_still_tells() -> None:
             "diac.drop_v",
         ),
         (Board(Topology.OPTO, (part(Role.TRIAC, 4.0), missing(Role.OPTO))), "opto.condition"),
-        (Board(Topology.BANK, (missing(Role.SECTION),)), "section-1.value"),
+        (Board(Topology.SECTIONS, (missing(Role.SECTION),)), "section-1.value"),
         (replace(BANK, positions=((1,), (3,))), "positions"),
         (
             Board(

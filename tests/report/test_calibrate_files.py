@@ -127,7 +127,7 @@ def edited(path: str, value: Any) -> Any:
         (edited("readings.1.accuracy", {"speed_rpm": 7}), "accuracy"),
         (edited("readings.1.accuracy", {"smell": 0.1}), "accuracy"),
         (edited("steps", [3]), "steps"),
-        (edited("steps", [{"in_line": {"inductance_h": 3}}]), "steps"),
+        (edited("steps", [{"in_line": {"inductance_mh": 3}}]), "steps"),
         (edited("steps", [{}] * 999), "steps"),
         (edited("steps", [{"in_line": {}, "capacitance_f": 2e-6}]), "steps[0]"),
         (edited("steps", [{"capacitor": 2e-6}]), "steps[0]"),

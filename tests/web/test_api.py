@@ -97,9 +97,9 @@ def test_a_job_from_nameplate_to_proof(client: TestClient) -> None:
         answer = read("speed_rpm", f"{speed:.0f} rpm", step=step)
         assert answer.status_code == 201, answer.text
     assert answer.json()["frame"]["waits_for"] == "proved"
-    assert [s["state"] for s in answer.json()["stages"]] == ["done"] * 6 + ["open"]
+    assert [s["state"] for s in answer.json()["stages"] if s["key"] != "inspect"] == ["done"] * 6 + ["open"]
     answer = client.post(f"/api/jobs/{number}/handovers", json={"who": WHO, "recheck_on": "2027-11-25"})
-    assert [s["state"] for s in answer.json()["stages"]] == ["done"] * 7
+    assert [s["state"] for s in answer.json()["stages"] if s["key"] != "inspect"] == ["done"] * 7
 
 
 def test_a_stale_save_gets_409_with_the_stored_version(client: TestClient) -> None:
@@ -477,6 +477,6 @@ def test_every_route_is_typed_and_says_how_it_refuses(client: TestClient) -> Non
         for method, operation in methods.items():
             codes = operation["responses"]
             good = next(c for c in codes if c.startswith("2"))
-            if not path.endswith((".pdf", ".html", ".svg", ".csv", ".json", ".h")):
+            if not path.endswith((".pdf", ".html", ".svg", ".csv", ".json", ".h", ".cir")):
                 assert "schema" in codes[good]["content"]["application/json"], (path, method)
             assert "409" in codes

@@ -93,7 +93,7 @@ export function Parts({ shown, typed, save }: { shown: Shown; typed: Typed; save
             one more {growing.name}
           </button>
         )}
-        {typed.topology === 'stepped' || typed.topology === 'bank' || typed.topology === 'chain' ? (
+        {typed.topology === 'stepped' || typed.topology === 'sections' || typed.topology === 'chain' ? (
           <Positions shown={shown} typed={typed} save={save} sections={most} />
         ) : null}
       </section>

@@ -12,7 +12,7 @@ export function Positions({ shown, typed, save, sections }: { shown: Shown; type
 
 function Closed({ shown, typed, save, sections }: { shown: Shown; typed: Typed; save: Save; sections: number }) {
   const [problem, setProblem] = useState<Problem | null>(null);
-  const what = typed.topology === 'bank' ? 'section' : 'resistor';
+  const what = typed.topology === 'sections' ? 'section' : 'resistor';
   const put = (positions: number[][]) => void save({ positions }, 'positions').then((p) => setProblem(unlessKept(p)));
   const now = shown.positions.map((p) => [...p]);
   return (

@@ -14,7 +14,7 @@ from fenwit.core.frame.asked import Asked, as_by
 from fenwit.core.frame.choose import compared_by, value_text
 from fenwit.core.frame.shown import Live, PathPlace
 from fenwit.core.frame.steps import mark, paths
-from fenwit.core.inspect.circuits import positions_of, ref_of
+from fenwit.core.inspect.circuits import BY, positions_of, ref_of
 from fenwit.core.inspect.faults import Shown as FaultSeen
 from fenwit.core.inspect.faults import name_of, said, supposable
 from fenwit.core.inspect.faults import shown as fault_shown
@@ -50,19 +50,10 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Place, PlaceKind, Reason, ReasonKind, Shown, Told, shown
 from fenwit.core.memory import remembered
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.motor.kinds import METHOD_NAMES, Method
+from fenwit.core.motor.kinds import METHOD_NAMES
 from fenwit.core.operating import Source, StepVerdict
 from fenwit.core.size.merits import WISHES, Wish, sums_of, worst
 
-BY: dict[Topology, Method] = {
-    Topology.BANK: Method.SERIES_CAPACITOR,
-    Topology.CHAIN: Method.SERIES_RESISTOR,
-    Topology.TWO_WIRE: Method.PHASE_ANGLE,
-    Topology.THREE_WIRE: Method.PHASE_ANGLE,
-    Topology.OPTO: Method.PHASE_ANGLE,
-    Topology.STEPPED: Method.STEPPED_VOLTAGE,
-}
-"""The way a control regulates by"""
 _MOST_MARKS = 8
 """On the staff [-]"""
 _LIGHT = 1e-3

@@ -11,9 +11,19 @@ from fenwit.core.job.board import FIRED, ROLES, Board, Fault, FaultKind, Role, T
 from fenwit.core.methods.phase_angle.sketch import sketch as fired_sketch
 from fenwit.core.methods.stepped_voltage.design import SteppedDesign, Tap, tapped_circuit
 from fenwit.core.methods.stepped_voltage.sketch import sketch as tapped_sketch
+from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.transformer import Transformer, Winding, transformer
 from fenwit.core.size.switch import FED, MOTOR, SUPPLY, Switch
 
+BY: Mapping[Topology, Method] = {
+    Topology.SECTIONS: Method.SERIES_CAPACITOR,
+    Topology.CHAIN: Method.SERIES_RESISTOR,
+    Topology.TWO_WIRE: Method.PHASE_ANGLE,
+    Topology.THREE_WIRE: Method.PHASE_ANGLE,
+    Topology.OPTO: Method.PHASE_ANGLE,
+    Topology.STEPPED: Method.STEPPED_VOLTAGE,
+}
+"""The way a control regulates by"""
 SHORT_OHM = 1e-3
 _NEUTRAL = "neutral"
 _FUSE_A = 10.0
@@ -98,7 +108,7 @@ def _switched(board: Board, values: Mapping[str, float]) -> Circuit:
     fused = Role.FUSE.value in values
     fed = FED if fused else SUPPLY
     parts = [Part("F", PartKind.FUSE, SUPPLY, FED, values[Role.FUSE.value])] if fused else []
-    role = Role.SECTION if board.topology is Topology.BANK else Role.RESISTOR
+    role = Role.SECTION if board.topology is Topology.SECTIONS else Role.RESISTOR
     there = [n for n in range(1, board.count(role) + 1) if f"{role.value}-{n}" in values] or (
         [1] if f"{role.value}-1" in values else []
     )

@@ -260,7 +260,7 @@ class _Check:
         yield from self._fuse()
         yield from self._classes()
         yield from self._hands()
-        if self.board.topology is Topology.BANK:
+        if self.board.topology is Topology.SECTIONS:
             yield from self._bank()
         if self.board.topology is Topology.CHAIN:
             yield from self._chain()

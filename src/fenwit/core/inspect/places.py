@@ -640,7 +640,26 @@ def _around(value: float, sides: tuple[float, ...]) -> Band:
 def drawn_angles(
     board: Board, values: Values, network: DiacNetwork, orbits: Orbits, supply: Source
 ) -> FloatArray:
-    """Firing angles of all draws at all places of the knob; infinite where it goes out, shape (40, 11) [rad]"""
+    """Firing angles of all draws at all places of the knob.
+
+    Parameters
+    ----------
+    board : Board
+        A knob with triac and diac [-]
+    values : Values
+        Of its parts, with their draws [-]
+    network : DiacNetwork
+        With the likeliest values [-]
+    orbits : Orbits
+        Of the fan [-]
+    supply : Source
+        Mains [-]
+
+    Returns
+    -------
+    array
+        Angles, infinite where it goes out, shape (40, 11) [rad]
+    """
     many = drawn_networks(board, values, network, TRAVEL)
     if board.topology is Topology.TWO_WIRE:
         return np.asarray(orbits.fires_at(many).reshape(DRAWS, -1))

@@ -21,7 +21,7 @@ LAMP_W = (5.0, 1000.0)
 class Topology(StrEnum):
     """How a control is made."""
 
-    BANK = "bank"
+    SECTIONS = "sections"
     """Capacitors on a rotary or pull switch"""
     CHAIN = "chain"
     """Resistors in series on a switch"""
@@ -153,7 +153,7 @@ _KNOB_ROLES = (
     Role.SECOND_CAPACITOR, Role.DIAC,
 )  # fmt: skip
 TEMPLATES: Mapping[Topology, tuple[Role, ...]] = {
-    Topology.BANK: (Role.FUSE, Role.SWITCH, Role.SECTION, Role.LIMITER, Role.BLEED),
+    Topology.SECTIONS: (Role.FUSE, Role.SWITCH, Role.SECTION, Role.LIMITER, Role.BLEED),
     Topology.CHAIN: (Role.FUSE, Role.SWITCH, Role.RESISTOR),
     Topology.TWO_WIRE: _KNOB_ROLES,
     Topology.THREE_WIRE: _KNOB_ROLES,
@@ -164,7 +164,7 @@ TEMPLATES: Mapping[Topology, tuple[Role, ...]] = {
     Topology.STEPPED: (Role.FUSE, Role.SWITCH, Role.TRANSFORMER),
 }  # fmt: skip
 NAMES: Mapping[Topology, str] = {
-    Topology.BANK: "capacitors on a switch",
+    Topology.SECTIONS: "capacitors on a switch",
     Topology.CHAIN: "resistors on a switch",
     Topology.TWO_WIRE: "knob with triac, two wires",
     Topology.THREE_WIRE: "knob with triac, three wires",

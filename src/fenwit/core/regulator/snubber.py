@@ -54,8 +54,10 @@ def ringing(
         Jump at extinction [V]
     inductance : float
         In the loop [H]
-    ohm, farads : array
-        Of the snubber; they broadcast [Ω, F]
+    ohm : array
+        Of the snubber [Ω]
+    farads : array
+        Of it; broadcasts with its ohms [F]
 
     Returns
     -------
