@@ -18,6 +18,8 @@ import psycopg
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
 from fenwit.core.frame import JobState, Nameplate, datum_of, frame, live
+from fenwit.core.frame.choose import choose
+from fenwit.core.frame.inspect import inspect
 from fenwit.core.methods.phase_angle.design import PhaseDesign
 from fenwit.core.methods.series_capacitor.banks import banks
 from fenwit.core.methods.series_capacitor.design import BankDesign
@@ -28,8 +30,10 @@ from fenwit.core.operating import Source
 from fenwit.core.regulator.firing_points import phase_solutions
 from fenwit.core.regulator.phase import TriacFed
 from fenwit.core.size.capacitor import Capacitor
+from fenwit.core.size.merits import Choosing, Wish
 from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
+from fenwit.demo.scenario import OLD_CONTROL
 from fenwit.store.cluster import Cluster
 from tests.bench import invented, mismatch
 from tests.bench.brute import integrated
@@ -117,6 +121,29 @@ def core() -> None:
         "whole job by resistors, a chain of four, one new",
         times(lambda i: frame(replace(SWEEP, design=chains[i])), 60),
     )
+
+
+def choosing() -> None:
+    """Ways side by side and a board judged, once the fan is known."""
+    state = replace(SWEEP, wanted_rpm=(120.0, 170.0, 220.0, 270.0, 320.0))
+    choose(state)
+    moved = [replace(state, wanted_rpm=(120 + i / 50, 170.0, 220.0, 270.0, 320.0)) for i in range(40)]
+    say(
+        "choose: every way at 5 steps with bands, one speed new",
+        times(lambda i: choose(moved[i]), 12),
+        "under 400",
+    )
+    say("  at a glance", times(lambda i: choose(moved[20 + i], glance=True), 12))
+    orders = [Choosing((a, b)) for a in Wish for b in Wish if a is not b][:40]
+    sized = [replace(state, sizing=replace(state.sizing, choosing=c)) for c in orders]
+    say("  another order of wishes: a flip", times(lambda i: choose(sized[i]), 40), "under a drag frame")
+    boards = [replace(OLD_CONTROL, lamp_w=60.0 + i / 10) for i in range(20)]
+    inspect(replace(state, board=OLD_CONTROL))
+    say(
+        "inspect: a board anew, 11 places with bands, findings",
+        times(lambda i: inspect(replace(state, board=boards[i])), 15),
+    )
+    say("  a fault supposed", times(lambda i: inspect(replace(state, board=boards[i]), "half-wave:triac"), 8))
 
 
 def _refit(i: int) -> None:
@@ -306,6 +333,7 @@ def phase() -> None:
 
 SECTIONS = {
     "core": core,
+    "choose": choosing,
     "http": http,
     "many": many,
     "calibration": calibration,

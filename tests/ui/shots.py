@@ -38,12 +38,6 @@ def _size(page: Page, address: str) -> None:
     page.get_by_role("button", name="capacitor B, read and edit").wait_for()
 
 
-def _barred(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/3/size?by=series-capacitor")
-    page.get_by_role("region", name="Banks").get_by_role("button", name="choose").first.wait_for()
-    page.keyboard.press("2")
-
-
 def _dark(page: Page, address: str) -> None:
     page.add_init_script("localStorage.setItem('fenwit-theme', 'dark')")
     _job("size", 2)(page, address)
@@ -100,13 +94,6 @@ def _capacitors(page: Page, address: str) -> None:
     page.locator("h1").click()
 
 
-def _torque(page: Page, address: str) -> None:
-    _job("measure", 1)(page, address)
-    page.get_by_role("tab", name="torque over speed").click()
-    page.get_by_role("img", name="Torque").first.wait_for()
-    page.locator("h1").click()
-
-
 def _phase(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/3/size")
     page.get_by_role("img", name="Speed over firing angle").wait_for()
@@ -119,14 +106,35 @@ def _phase(page: Page, address: str) -> None:
     page.locator("h1").click()
 
 
-def _beside(tab: str, name: str) -> Callable[[Page, str], None]:
+def _choose_way(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/3/choose")
+    page.get_by_text("solving…").wait_for(state="detached")
+    page.get_by_role("button", name="Size it").wait_for()
+    page.locator("h1").click()
+
+
+def _stepped(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/1/size?by=stepped-voltage")
+    page.get_by_role("button", name="choose").first.click()
+    page.get_by_role("region", name="Parts").wait_for()
+    page.mouse.move(10, 790)
+    page.locator("h1").click()
+    page.keyboard.press("2")
+
+
+def _taps(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/7/size")
+    page.get_by_role("navigation", name="Stages").wait_for()
+    page.locator("h1").click()
+    page.keyboard.press("2")
+
+
+def _inspect(part: str) -> Callable[[Page, str], None]:
     def at(page: Page, address: str) -> None:
-        page.goto(f"{address}/jobs/1/size?by=phase-angle")
-        page.get_by_role("tab", name=tab).click()
-        shown = page.get_by_role("table", name=name).or_(page.get_by_role("img", name=name)).first
-        shown.wait_for()
+        page.goto(f"{address}/jobs/1/inspect?part={part}")
+        page.get_by_role("tablist", name="Parts of Inspect").wait_for()
+        page.get_by_text("solving…").wait_for(state="detached")
         page.locator("h1").click()
-        page.get_by_role("tab", name=tab).evaluate("e => e.scrollIntoView({block: 'start'})")
 
     return at
 
@@ -149,13 +157,14 @@ VIEWS = {
     "leads": _leads,
     "capacitors": _capacitors,
     "measure": _job("measure"),
-    "torque": _torque,
+    "inspect": _inspect("does"),
+    "matter": _inspect("fault"),
     "aim": _job("aim"),
+    "choose": _choose_way,
     "size": _size,
     "phase": _phase,
-    "knob": _beside("Knob and diac", "Speed over the knob"),
-    "firing": _beside("Firing table", "Firing table"),
-    "barred": _barred,
+    "stepped": _stepped,
+    "taps": _taps,
     "prove": _prove,
     "hand-over": _hand_over,
     "shelf": _shelf,
