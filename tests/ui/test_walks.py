@@ -110,6 +110,8 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     # Size: pointing tries a bank, a click keeps it.
     page.locator("h1").click()
     page.keyboard.press("]")
+    expect(page.get_by_role("link", name=re.compile("Choose"))).to_have_attribute("aria-current", "page")
+    page.keyboard.press("]")
     banks = page.get_by_role("region", name="Banks").get_by_role("button", name=re.compile("choose|chosen"))
     expect(banks).to_have_count(10)
     banks.nth(1).hover()
@@ -260,7 +262,7 @@ def test_markup_in_a_name_is_text(screen: Page) -> None:
 
 def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page = screen
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(5)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(6)
     page.keyboard.press("/")
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)

@@ -22,7 +22,7 @@ def board(client: TestClient, job: int, **edit: Any) -> Any:
 
 
 def shown(client: TestClient, job: int, suppose: str = "") -> dict[str, Any]:
-    answer = client.get(f"/api/jobs/{job}/inspect", params={"suppose": suppose})
+    answer = client.get(f"/api/jobs/{job}/inspect", params={"suppose": suppose, "beside": True})
     assert answer.status_code == 200, answer.text
     found: dict[str, Any] = answer.json()
     return found

@@ -80,6 +80,13 @@ function firstStage(page: JobPageData): StageKey {
   return (page.stages.find((s) => s.state !== 'done') ?? page.stages[page.stages.length - 1])?.key ?? 'identify';
 }
 
+/** The stages of a job; Inspect stands among them while somebody is about to tell of a control that came in. */
+function stagesAt(page: JobPageData, stage: string | undefined): JobPageData['stages'] {
+  if (stage !== 'inspect' || page.stages.some((s) => s.key === stage)) return page.stages;
+  const after = page.stages.findIndex((s) => s.key === 'measure') + 1 || page.stages.length;
+  return page.stages.toSpliced(after, 0, { key: 'inspect', name: 'Inspect', state: 'open' });
+}
+
 function Job({ page, stage, away }: { page: JobPageData; stage: string | undefined; away: boolean }) {
   const navigate = useNavigate();
   const { who } = useWho();
@@ -99,7 +106,8 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
     const now = beside ?? live.live;
     return now ? { ...stored, ...now } : stored;
   }, [beside, live.live, stored]);
-  const here = page.stages.find((s) => s.key === stage)?.key ?? firstStage(page);
+  const stages = useMemo(() => stagesAt(page, stage), [page, stage]);
+  const here = stages.find((s) => s.key === stage)?.key ?? firstStage(page);
   const count = frame.marks.length;
   const selected = Math.min(Math.max(1, picked), Math.max(1, count));
   const back = useSave(jobId, (way: 'undo' | 'redo') =>
@@ -110,11 +118,11 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
 
   const go = useCallback(
     (by: number) => {
-      const at = page.stages.findIndex((s) => s.key === here);
-      const next = page.stages[at + by];
+      const at = stages.findIndex((s) => s.key === here);
+      const next = stages[at + by];
       if (next) void navigate(`/jobs/${jobId}/${next.key}`);
     },
-    [here, jobId, navigate, page.stages],
+    [here, jobId, navigate, stages],
   );
   const { mutate: step } = back;
   const canUndo = page.history.undo !== '';
@@ -225,7 +233,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             aria-label="Stages"
             className="flex shrink-0 gap-x-8 border-y border-rule max-[1100px]:gap-x-5 max-[900px]:flex-wrap max-[900px]:gap-x-3 short:flex-wrap"
           >
-            {page.stages.map((s) => (
+            {stages.map((s) => (
               <Link
                 key={s.key}
                 to={`/jobs/${jobId}/${s.key}`}
@@ -248,7 +256,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             </p>
           )}
           <main id="stage" className="min-h-0 flex-1 overflow-auto py-3 short:overflow-visible">
-            <Boundary key={here} what={page.stages.find((s) => s.key === here)?.name ?? 'This stage'}>
+            <Boundary key={here} what={stages.find((s) => s.key === here)?.name ?? 'This stage'}>
               <Suspense fallback={<p className="quiet">Fetching this stage…</p>}>
                 <Stage />
               </Suspense>

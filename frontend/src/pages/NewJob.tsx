@@ -1,6 +1,6 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { Dialog } from 'radix-ui';
-import type { FormEvent } from 'react';
+import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 import { answer, api, jobKey, problemOf } from '../api/client';
 import { useTyped } from '../ui/typed';
@@ -10,6 +10,7 @@ const EMPTY = { name: '', place: '', wish: '', supply_voltage: '230V', supply_fr
 /** A new fan in hand: its name, where it hangs, what is wanted, and the supply. */
 export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const [job, setJob, clear] = useTyped('new job', EMPTY);
+  const [control, setControl] = useState(false);
   const client = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
@@ -19,7 +20,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       void client.invalidateQueries({ queryKey: ['cards'] });
       clear();
       onOpenChange(false);
-      void navigate(`/jobs/${page.job.id}/identify`);
+      void navigate(`/jobs/${page.job.id}/${control ? 'inspect' : 'identify'}`);
     },
   });
   const problem = add.error ? problemOf(add.error) : null;
@@ -65,6 +66,10 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
               {field('supply_voltage', 'supply volts', '230V', true)}
               {field('supply_frequency', 'supply hertz', '50Hz', true)}
             </div>
+            <label className="flex min-h-10 cursor-pointer items-center gap-2">
+              <input type="checkbox" className="size-5 accent-copper" checked={control} onChange={(e) => setControl(e.target.checked)} />
+              an old control comes in with it, to be inspected
+            </label>
             {problem && !(problem.field && problem.field in EMPTY) && (
               <p role="alert" className="text-copper">
                 {problem.detail}

@@ -1,6 +1,6 @@
 import { Select, Tabs } from 'radix-ui';
 import { useEffect, useEffectEvent, useState } from 'react';
-import { useSearchParams } from 'react-router';
+import { Link, useSearchParams } from 'react-router';
 import { useIdentify, useKinds, type Problem, type Schemas } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import { useJobInHand } from '../job/context';
@@ -146,6 +146,11 @@ function Plate() {
         <div className="mt-1">
           <ValueField label="what is wanted" text={page.job.wish} mono={false} multiline onCommit={(wish) => saveJob({ wish })} />
         </div>
+        {!page.stages.some((s) => s.key === 'inspect') && (
+          <Link to={`/jobs/${jobId}/inspect`} className="link-button inline-flex items-center text-body">
+            an old control came in with it: inspect it
+          </Link>
+        )}
         <h2 className="heading mt-3 mb-1">Nameplate and supply</h2>
         <div className="grid grid-cols-3 gap-x-6 gap-y-1">
           {page.printed.map((p) => (

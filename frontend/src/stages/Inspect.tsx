@@ -21,7 +21,7 @@ export default function Inspect() {
   const [search, setSearch] = useSearchParams();
   const part: Part = PARTS.find((p) => p === search.get('part')) ?? 'board';
   const [suppose, setSuppose] = useState('');
-  const { shown, typed, solving, error } = useInspect(page, suppose);
+  const { shown, typed, solving, error } = useInspect(page, suppose, part === 'mend');
   const save = useSaveBoard();
   const live = shown?.live ?? null;
   // Staff and path show this control's own places while it is looked at.

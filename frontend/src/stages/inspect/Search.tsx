@@ -17,6 +17,15 @@ interface Props {
 export function Search({ shown, save, suppose, onSuppose, onMend }: Props) {
   const [problem, setProblem] = useState<Problem | null>(null);
   const put = (edit: Parameters<Save>[0], mine: string) => save(edit, mine).then((p) => (setProblem(unlessKept(p)), unlessKept(p)));
+  // What is ticked stands at once; the list is sent whole, so that a quick second tick keeps the first.
+  const [ticked, setTicked] = useState<readonly Shown['symptoms'][number]['key'][] | null>(null);
+  const seen = ticked ?? shown.symptoms.filter((s) => s.on).map((s) => s.key);
+  const tick = async (key: (typeof seen)[number], on: boolean, words: string) => {
+    const next = on ? [...seen, key] : seen.filter((k) => k !== key);
+    setTicked(next);
+    await put({ seen: [...next] }, words);
+    setTicked((now) => (now === next ? null : now));
+  };
   const found = async (key: string, words: string) => {
     if (!(await put({ found: key }, words))) onMend();
   };
@@ -37,8 +46,8 @@ export function Search({ shown, save, suppose, onSuppose, onMend }: Props) {
                 <input
                   type="checkbox"
                   className="size-5 shrink-0 accent-copper"
-                  checked={s.on}
-                  onChange={(e) => void put({ seen: shown.symptoms.filter((o) => (o.key === s.key ? e.target.checked : o.on)).map((o) => o.key) }, s.words)}
+                  checked={seen.includes(s.key)}
+                  onChange={(e) => void tick(s.key, e.target.checked, s.words)}
                 />
                 {s.words}
               </label>

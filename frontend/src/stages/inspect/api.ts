@@ -13,12 +13,12 @@ export type Spot = Schemas['SpotShown'];
 export type Save = (edit: Edit, mine: string) => Promise<Problem | null>;
 
 /** The control that came in, judged; with a fault supposed in it where one is asked for. */
-export function useInspect(page: JobPageData, suppose: string) {
+export function useInspect(page: JobPageData, suppose: string, beside: boolean) {
   const jobId = page.job.id;
   const found = useQuery<Schemas['InspectPage']>({
-    queryKey: ['inspect', jobId, page.saved_at, suppose],
+    queryKey: ['inspect', jobId, page.saved_at, suppose, beside],
     queryFn: ({ signal }: { signal: AbortSignal }) =>
-      answer(api.GET('/api/jobs/{job_id}/inspect', { params: { path: { job_id: jobId }, query: { suppose } }, signal })),
+      answer(api.GET('/api/jobs/{job_id}/inspect', { params: { path: { job_id: jobId }, query: { suppose, beside } }, signal })),
     retry: false,
     // What stood there stays until the new answer has come.
     placeholderData: (before) => before,

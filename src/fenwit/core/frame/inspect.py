@@ -286,7 +286,7 @@ class InspectShown:
     after_name: str = ""
 
 
-def inspect(state: JobState, suppose: str = "") -> InspectShown:
+def inspect(state: JobState, suppose: str = "", beside: bool = False) -> InspectShown:
     """Judge the control of a job.
 
     Parameters
@@ -295,6 +295,8 @@ def inspect(state: JobState, suppose: str = "") -> InspectShown:
         The job [-]
     suppose : str
         Key of a fault to suppose; empty: none [-]
+    beside : bool
+        With what compares it with the design: that asks both ways at every wanted speed [-]
 
     Returns
     -------
@@ -377,9 +379,8 @@ def inspect(state: JobState, suppose: str = "") -> InspectShown:
         )
     if fan is None:
         return base
-    return _beside(
-        replace(base, live=_live(state, board, fan, spots), takeover_rpm=_takeover(spots)), state, board
-    )
+    base = replace(base, live=_live(state, board, fan, spots), takeover_rpm=_takeover(spots))
+    return _beside(base, state, board) if beside else base
 
 
 @remembered

@@ -201,6 +201,11 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     }
     unsized = bool(computed and computed.unsized)
     shown = [Stage.IDENTIFY] if refused else [Stage.IDENTIFY, Stage.MEASURE] if unsized else list(Stage)
+    # Where no control came in there is nothing to inspect; one that did is looked at whatever the motor.
+    if not loaded.job.board:
+        shown = [s for s in shown if s is not Stage.INSPECT]
+    elif Stage.INSPECT not in shown:
+        shown.append(Stage.INSPECT)
     return [
         StageInfo(
             key=stage,
