@@ -279,6 +279,10 @@ def test_a_bank_steps_as_its_sections_do(fan: MachineFan) -> None:
     gone = at(BANK, fan, Fault(FaultKind.OPEN, "section-2"))
     assert rpm(gone[1]) < 0.2 * rpm(found[1])
     assert rpm(gone[2]) == pytest.approx(rpm(found[0]), rel=0.05)
+    live = inspect(replace(SWEEP, board=BANK)).live
+    assert live is not None
+    assert [m.predicted is not None for m in live.marks] == [True] * 3
+    assert all(p.runs for p in live.paths)
     short = at(BANK, fan, Fault(FaultKind.SHORT, "section-1"))[0].fan
     assert short is not None
     assert short.speed_rpm > 320

@@ -116,7 +116,7 @@ def _choose_way(page: Page, address: str) -> None:
 def _stepped(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/1/size?by=stepped-voltage")
     page.get_by_role("button", name="choose").first.click()
-    page.get_by_role("region", name="Parts").wait_for()
+    page.get_by_role("list", name="Parts").wait_for()
     page.mouse.move(10, 790)
     page.locator("h1").click()
     page.keyboard.press("2")

@@ -12,7 +12,7 @@ import type { PartEdit, Save, Shown, Typed } from './api';
 
 type Template = Shown['templates'][number]['parts'][number];
 
-const CONDITIONS = { unsaid: 'not seen yet', read: 'read', doubtful: 'doubtful', unreadable: 'unreadable', missing: 'missing' } as const;
+const CONDITIONS = { unsaid: 'not seen', read: 'read', doubtful: 'doubtful', unreadable: 'unreadable', missing: 'missing' } as const;
 const CLASSES: Record<string, string> = {
   'x2-film': 'X2',
   'motor-run': 'motor-run',
@@ -130,14 +130,14 @@ function PartLine({
     (c) => c === condition || c === 'unsaid' || c === 'unreadable' || c === 'missing' || (c === 'read' && !template.hint),
   );
   return (
-    <tr className="row-line align-top">
+    <tr className="row-line align-top max-[1000px]:grid max-[1000px]:grid-cols-[150px_minmax(0,1fr)_136px_84px]">
       <td className="w-[165px] py-2 leading-5">
         <span className="flex">
           <span className="mono quiet w-9 shrink-0">{row.ref}</span>
           <span title={template.look}>{row.name}</span>
         </span>
       </td>
-      <td className="w-[150px] py-0.5">
+      <td className="w-[150px] py-0.5 max-[1000px]:w-auto">
         {template.hint && there ? (
           <ValueField bare label={`${row.name}, as printed`} text={told?.text ?? ''} hint={template.hint} onCommit={(text) => say({ text }, text)} />
         ) : null}
@@ -174,7 +174,7 @@ function PartLine({
           ))}
         </select>
       </td>
-      <td className="py-0.5 pl-2">
+      <td className="py-0.5 pl-2 max-[1000px]:order-last max-[1000px]:col-span-3 max-[1000px]:col-start-2 max-[1000px]:pl-0">
         {told && there && (
           <div className="flex gap-2">
             {template.asked.map((a) =>
@@ -212,7 +212,7 @@ function PartLine({
           </div>
         )}
       </td>
-      <td className="mono w-[100px] py-2 pl-2 text-right text-body">
+      <td className="mono w-[100px] py-2 pl-2 text-right text-body max-[1000px]:w-auto">
         {row.taken}
         {row.taken && (condition === 'unsaid' || condition === 'unreadable') && <span className="quiet block text-note">usual</span>}
       </td>

@@ -39,7 +39,7 @@ export function Search({ shown, save, suppose, onSuppose, onMend }: Props) {
       <Refusal problem={problem} />
       {ranked && (
         <div className="grid grid-cols-[190px_minmax(0,1fr)_minmax(0,1.2fr)] gap-8 max-[1000px]:grid-cols-1">
-          <fieldset>
+          <fieldset className="max-[1000px]:flex max-[1000px]:flex-wrap max-[1000px]:gap-x-6">
             <legend className="heading">Noticed</legend>
             {shown.symptoms.map((s) => (
               <label key={s.key} className="flex min-h-10 cursor-pointer items-center gap-2">

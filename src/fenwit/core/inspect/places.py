@@ -414,7 +414,9 @@ def _sine_seen(solution: Solution) -> FanSeen:
         point = solution.points[solution.from_full]
     if point is None:
         return STANDS
-    return FanSeen(point.speed_rpm, starts, point.line_current_a, point.input_power_w, point.motor_voltage_v)
+    return FanSeen(
+        point.speed_rpm, starts, point.line_current_a, point.input_power_w, point.motor_voltage_v, point=point
+    )  # fmt: skip
 
 
 # ---------------------------------------------------------------- behind a triac

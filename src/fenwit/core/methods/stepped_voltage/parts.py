@@ -69,7 +69,7 @@ def _transformer(rated: Rated, by_hand: bool) -> PartRow:
             amps.holds,
         ),
         StressShown(
-            WARMTH, hot.share, f"about {hot.value:.0f} of {hot.rating:.0f} °C", stress_place(hot), hot.holds
+            WARMTH, hot.share, f"≈ {hot.value:.0f} of {hot.rating:.0f} °C", stress_place(hot), hot.holds
         ),
     )
     unit = rated.unit
