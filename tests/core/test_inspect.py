@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from fenwit.core.errors import InputError
+from fenwit.core.frame import frame
 from fenwit.core.frame.inspect import fault_key, fault_of, inspect
 from fenwit.core.inspect.circuits import board_circuit, positions_of
 from fenwit.core.inspect.faults import shown, supposable
@@ -618,3 +619,18 @@ def test_more_resistance_never_fires_earlier(scale: float, breakover: float) -> 
 def test_the_circuit_of_a_board_has_every_part_that_is_there() -> None:
     named = {p.name for p in board_circuit(EXAMPLE, values_of(EXAMPLE).likely).parts}
     assert named == {"S", "T", "RS", "CS", "R1", "P", "C1", "D"}
+
+
+def test_a_knob_that_goes_out_says_where() -> None:
+    long = replace(
+        EXAMPLE, parts=tuple(replace(p, value=600e3) if p.role is Role.KNOB else p for p in EXAMPLE.parts)
+    )
+    assert "comes on at 419 k" in inspect(replace(SWEEP, board=long)).turns
+    assert inspect(replace(SWEEP, board=EXAMPLE)).turns == ""
+
+
+def test_a_board_brings_its_cautions() -> None:
+    keys_ = {c.key for c in frame(replace(SWEEP, board=EXAMPLE)).cautions} - {
+        c.key for c in frame(SWEEP).cautions
+    }
+    assert keys_ == {"board-dead", "board-live"}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import subprocess
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -11,14 +12,19 @@ import pytest
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.netted import Knob, Netted
 from fenwit.core.errors import InputError
+from fenwit.core.frame.asked import as_by
 from fenwit.core.frame.spice import place_netted, step_netted
+from fenwit.core.methods import REGULATIONS
+from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.machine import TwoWindingMotor
 from fenwit.core.motor.taps import StartBranch, TapFedMotor
 from fenwit.core.regulator.firing_points import at_speed
 from fenwit.demo.scenario import JOBS
 from fenwit.report.spice import netlist
+from tests.core.test_frame import SWEEP
 from tests.known.machines import MAINS, P4, R4, S16
 
+TAPPED = next(j for j in JOBS if j.name == "Hall return air").state()
 BEHIND_TRIAC = Circuit(
     "L",
     "M",
@@ -163,6 +169,21 @@ DESIGNS = [
 def test_designs_of_the_demo_jobs(tmp_path: Path, name: str, design: int, step: int) -> None:
     job = next(j for j in JOBS if j.name == name)
     netted = step_netted(job.state(job.designs[design].regulator), step)
+    found = simulated(netted, tmp_path)
+    assert found["motor_v"] == pytest.approx(netted.motor_v, rel=0.01)
+    assert found["motor_a"] == pytest.approx(netted.motor_a, rel=0.01)
+
+
+@pytest.mark.parametrize("method", list(REGULATIONS))
+def test_a_usual_design_of_every_way(tmp_path: Path, method: Method) -> None:
+    state = replace(TAPPED if method is Method.WINDING_TAP else SWEEP, wanted_rpm=(), design=None, proofs=())
+    room = REGULATIONS[method]
+    fan = room.subject(as_by(state, method))
+    wanted = (
+        (fan.full_rpm * 0.7, fan.full_rpm * 0.95) if method is not Method.WINDING_TAP else (1130.0, 1200.0)
+    )
+    by = replace(as_by(state, method), wanted_rpm=wanted)
+    netted = step_netted(replace(by, design=room.usual(fan, wanted, by)), 1)
     found = simulated(netted, tmp_path)
     assert found["motor_v"] == pytest.approx(netted.motor_v, rel=0.01)
     assert found["motor_a"] == pytest.approx(netted.motor_a, rel=0.01)

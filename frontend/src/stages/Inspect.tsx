@@ -4,6 +4,7 @@ import { useSearchParams } from 'react-router';
 import { problemOf, type Problem } from '../api/client';
 import { unlessKept } from '../api/save';
 import { useJobInHand } from '../job/context';
+import { Cautions } from '../ui/Cautions';
 import { Refusal } from '../ui/Refusal';
 import { useInspect, useSaveBoard, type Shown } from './inspect/api';
 import { Findings } from './inspect/Findings';
@@ -56,6 +57,7 @@ export default function Inspect() {
         </p>
       )}
       <Tabs.Content value="board" tabIndex={-1}>
+        <Cautions stage="inspect" brief />
         <Parts shown={shown} typed={typed} save={save} />
       </Tabs.Content>
       <Tabs.Content value="does" tabIndex={-1}>
@@ -65,6 +67,7 @@ export default function Inspect() {
         <Findings shown={shown} save={save} />
       </Tabs.Content>
       <Tabs.Content value="fault" tabIndex={-1}>
+        <Cautions stage="inspect" brief />
         <Search shown={shown} save={save} suppose={suppose} onSuppose={setSuppose} onMend={() => setSearch({ part: 'mend' }, { replace: true })} />
       </Tabs.Content>
       <Tabs.Content value="mend" tabIndex={-1}>

@@ -86,6 +86,8 @@ class JobFacts:
     """As the label has it [°C]"""
     run_section: str = ""
     """The one of them that is the run capacitor; empty where none is or nobody knows [-]"""
+    board: bool = False
+    """A control came in and is looked at [-]"""
 
 
 DEAD_READINGS = (
@@ -273,9 +275,25 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
             "areas, medical: out of scope.",
         )
     )
-    return tuple(found)
+    return (*found, *_BOARD) if facts.board else tuple(found)
 
 
+_BOARD = (
+    Caution(
+        "board-dead",
+        (Stage.INSPECT,),
+        "A control's board stands at line potential wherever it is fed, and its capacitors hold their charge.",
+        "Take it out, or isolate, lock off and prove dead; then empty every capacitor through a resistor, never with a "
+        "blade, and read the volts across it before a finger or an ohmmeter comes near.",
+    ),
+    Caution(
+        "board-live",
+        (Stage.INSPECT,),
+        "Looks under power come last: every part of it can be live, whatever the knob says.",
+        "Isolating transformer and a lamp in line, cover on, one hand, probes clipped on while it is dead. Where local "
+        "code asks for a licensed person, hand it over.",
+    ),
+)
 _MAY_HOLD_CHARGE = (
     None,
     MotorKind.PSC,

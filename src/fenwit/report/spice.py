@@ -90,7 +90,7 @@ def _cards(step: Netted, fired: bool) -> list[str]:
         "quit 0",
         ".endc",
     ]
-    options = [".options method=gear reltol=1e-4"] if fired else [".options reltol=1e-5"]
+    options = [".options method=gear reltol=1e-4 abstol=1e-8 vntol=1e-5"] if fired else [".options reltol=1e-5"]
     return [*options, *cards]
 
 
@@ -162,7 +162,8 @@ def _circuit(step: Netted, fired: bool) -> Iterator[str]:
 
 
 def _word(name: str) -> str:
-    return re.sub(r"[^a-z0-9]", "_", name.lower().replace("′", "p").replace("″", "q"))
+    """A part's name as a simulator takes it, apart from those of the motor."""
+    return "_" + re.sub(r"[^a-z0-9]", "_", name.lower().replace("′", "p").replace("″", "q"))
 
 
 def _loose(name: str, a: str, b: str) -> Iterator[str]:
@@ -208,7 +209,7 @@ def _triac(step: Netted, a: str, b: str, gate: str) -> Iterator[str]:
             if step.conduction_deg
             else GATE_S
         )
-        yield f"vgate gate_on 0 PULSE(0 1 {late:.9g} 1u 1u {width:.6g} {0.5 / hertz:.9g})"
+        yield f"vgate gate_on 0 PULSE(0 1 {max(late - 5e-6, 0):.9g} 10u 10u {width:.6g} {0.5 / hertz:.9g})"
         yield f"rgate {gate} {b} {LEAK_OHM:g}"
     else:
         # Whatever the diac gives the gate, either way round.
@@ -222,7 +223,7 @@ def _triac(step: Netted, a: str, b: str, gate: str) -> Iterator[str]:
         yield f"str{half} {x} t{half}a tc{half} 0 triac"
         yield f"dtr{half} t{half}a t{half}b ideal"
         yield f"vtr{half} t{half}b {y} {step.on_state_v:g}"
-    yield ".model triac sw(vt=0.5 vh=0.2 ron=10m roff=1g)"
+    yield ".model triac sw(vt=0.5 vh=0.2 ron=10m roff=20meg)"
     yield ".model ideal d(n=0.02)"
 
 

@@ -35,6 +35,7 @@ export function Does({ shown, typed, save }: { shown: Shown; typed: Typed; save:
             <span className="quiet text-note">of {middle?.name}, for a simulator</span>
           </p>
           {shown.unseen.length > 0 && <p className="text-note">Not looked at yet: {shown.unseen.join(', ')}.</p>}
+          {shown.turns && <p className="text-note first-letter:uppercase">{shown.turns}.</p>}
           {shown.narrows && (
             <p className="text-note">
               Reading the <b>{shown.narrows}</b> would narrow this most.

@@ -79,7 +79,9 @@ export function Parts({ shown, typed, save }: { shown: Shown; typed: Typed; save
             {template?.parts.flatMap((t) =>
               Array.from({ length: t.many ? most : 1 }, (_, i) => i + 1).map((number) => {
                 const row = parts.find((p) => p.key === (t.many ? `${t.role}-${number}` : t.role));
-                return row && <PartLine key={row.key} template={t} number={number} row={row} typed={typed} keep={keep} />;
+                // What is dangerous or soon fails is said at the part itself.
+                const worst = shown.findings.find((f) => f.part === row?.key && (f.severity === 'danger' || f.severity === 'damage'));
+                return row && <PartLine key={row.key} template={t} number={number} row={row} worst={worst ?? null} typed={typed} keep={keep} />;
               }),
             )}
           </tbody>
@@ -109,12 +111,14 @@ function PartLine({
   template,
   number,
   row,
+  worst,
   typed,
   keep,
 }: {
   template: Template;
   number: number;
   row: Shown['parts'][number];
+  worst: Shown['findings'][number] | null;
   typed: Typed;
   keep: (edit: PartEdit, mine: string) => Promise<Problem | null>;
 }) {
@@ -130,7 +134,7 @@ function PartLine({
     (c) => c === condition || c === 'unsaid' || c === 'unreadable' || c === 'missing' || (c === 'read' && !template.hint),
   );
   return (
-    <tr className="row-line align-top max-[1000px]:grid max-[1000px]:grid-cols-[150px_minmax(0,1fr)_136px_84px]">
+    <tr className="row-line align-top max-[1000px]:grid max-[1000px]:grid-cols-[170px_minmax(0,1fr)_136px_84px]">
       <td className="w-[165px] py-2 leading-5">
         <span className="flex">
           <span className="mono quiet w-9 shrink-0">{row.ref}</span>
@@ -153,6 +157,11 @@ function PartLine({
               </Fragment>
             ))}
           </div>
+        )}
+        {worst && (
+          <p className="text-note text-copper">
+            △ {worst.title}: {worst.figures}
+          </p>
         )}
         <Refusal problem={problem} className="text-note" />
       </td>

@@ -232,6 +232,7 @@ def _facts(state: JobState, job: Asked | None) -> JobFacts:
         room_c=read.get("cold_temperature_c"),
         room_limit_c=state.nameplate.ambient_c,
         run_section=state.findings.block.run_section if state.findings.block else "",
+        board=state.board is not None,
     )
 
 

@@ -21,7 +21,7 @@ from fenwit.core.inspect.faults import shown as fault_shown
 from fenwit.core.inspect.findings import Severity, findings, unseen
 from fenwit.core.inspect.orbits import running_orbits
 from fenwit.core.inspect.places import Place as Spot
-from fenwit.core.inspect.places import drawn_angles, places
+from fenwit.core.inspect.places import drawn_angles, places, turning
 from fenwit.core.inspect.ranking import CAUSES, LOOKS, SYMPTOM_WORDS, Cause, explain
 from fenwit.core.inspect.repair import repair
 from fenwit.core.inspect.values import network_of, values_of
@@ -266,6 +266,8 @@ class InspectShown:
     """What must be known of the fan before its speeds can be told [-]"""
     findings: tuple[FindingShown, ...] = ()
     unseen: tuple[str, ...] = ()
+    turns: str = ""
+    """How a knob comes on and goes out, where it does either within its travel [-]"""
     narrows: str = ""
     """The part whose reading would narrow the answer most [-]"""
     supposable: tuple[SupposableShown, ...] = ()
@@ -347,6 +349,7 @@ def inspect(state: JobState, suppose: str = "", beside: bool = False) -> Inspect
             for f in found
         ),
         narrows=_narrows(board, supply, fan),
+        turns=_turns(board, fan),
         supposable=tuple(SupposableShown(fault_key(s.fault), s.words) for s in supposable(board)),
         supposed=_supposed(board, supply, fan, suppose) if suppose else None,
         full=None if fan is None else shown(fan.full_rpm, fan.full_band, "rpm"),
@@ -598,6 +601,21 @@ def _narrows(board: Board, supply: Source, fan: MachineFan | None) -> str:
     candidates = [k for k in values.doubtful if k in values.draws]
     best = min(candidates, key=width, default=None)
     return "" if best is None or width(best) > 0.97 * width(None) else name_of(best)
+
+
+def _turns(board: Board, fan: MachineFan | None) -> str:
+    """Where a two-wire knob comes on and goes out; empty where it fires all along its travel."""
+    if fan is None or board.topology is not Topology.TWO_WIRE:
+        return ""
+    turned = turning(fan, network_of(board, values_of(board).likely))
+    if turned is None or not turned.comes_on:
+        return ""
+    on, off = (q.show(float(f"{v:.3g}"), q.RESISTANCE) for v in (turned.on_ohm, turned.off_ohm))
+    return (
+        f"turned up under power it comes on at {on} and settles at {turned.on_rpm:.0f} rpm; turned back it holds to "
+        f"{off}, {turned.off_rpm:.0f} rpm; switched on at the wall it may start further back than it does by turning, "
+        "for its capacitor is empty then"
+    )
 
 
 # ---------------------------------------------------------------- on staff and path
