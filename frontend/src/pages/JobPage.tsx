@@ -255,7 +255,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
               {problem.detail} {problem.allowed && <span className="quiet">— {problem.allowed}</span>}
             </p>
           )}
-          <main id="stage" className="min-h-0 flex-1 overflow-auto py-3 short:overflow-visible">
+          <main id="stage" className="relative min-h-0 flex-1 overflow-auto py-3 short:overflow-visible">
             <Boundary key={here} what={stages.find((s) => s.key === here)?.name ?? 'This stage'}>
               <Suspense fallback={<p className="quiet">Fetching this stage…</p>}>
                 <Stage />

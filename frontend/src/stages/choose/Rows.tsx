@@ -24,7 +24,7 @@ export function Rows({ shown, full, selected, looked, onLook, onTake }: Props) {
   const open = shown.rows.filter((r) => r.live);
   const list = useGlide(open.map((r) => r.key).join());
   const columns =
-    'grid grid-cols-[158px_minmax(110px,1.1fr)_minmax(100px,0.9fr)_repeat(4,66px)_minmax(170px,1.25fr)] items-center gap-x-4 max-[1100px]:grid-cols-[128px_minmax(90px,1fr)_repeat(4,60px)_minmax(120px,1fr)] max-[1100px]:gap-x-3 max-[900px]:grid-cols-[104px_minmax(70px,1fr)_repeat(4,54px)_minmax(110px,1fr)]';
+    'grid grid-cols-[158px_minmax(110px,1.1fr)_minmax(100px,0.9fr)_repeat(4,66px)_minmax(170px,1.25fr)] items-center gap-x-4 max-[1100px]:grid-cols-[128px_minmax(90px,1fr)_repeat(4,60px)_minmax(120px,1fr)] max-[1100px]:gap-x-3 max-[900px]:grid-cols-[118px_minmax(56px,1fr)_repeat(3,58px)_70px]';
   return (
     <div>
       <div className={`${columns} quiet text-note`} aria-hidden="true">
@@ -37,7 +37,7 @@ export function Rows({ shown, full, selected, looked, onLook, onTake }: Props) {
         {BARS.map(([key, name]) => (
           <span key={key}>{name}</span>
         ))}
-        <span>why it stands here</span>
+        <span className="max-[900px]:hidden">why it stands here</span>
       </div>
       <RadioGroup.Root ref={list} value={looked ?? ''} onValueChange={onLook} loop={false} orientation="vertical" aria-label="Ways of regulating">
         {shown.groups.map((group) => (
@@ -137,7 +137,7 @@ function Way({ row, why, alike, columns, full, most, selected, on, onLook, onTak
           </span>
         );
       })}
-      <span className="quiet min-w-0 text-note leading-tight">{why || alike || 'first by these wishes'}</span>
+      <span className="quiet min-w-0 text-note leading-tight max-[900px]:col-span-full">{why || alike || 'first by these wishes'}</span>
     </RadioGroup.Item>
   );
 }
