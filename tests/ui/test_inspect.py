@@ -9,14 +9,17 @@ from playwright.sync_api import Page, expect
 from tests.ui.server import Server
 from tests.ui.test_walks import enter, path
 
+FIRST_LOOK_MS = 20_000
+"""A new fan is solved in every way at once, beside other tests [ms]"""
+
 
 def test_from_choose_to_a_way_that_is_sized(screen: Page, server: Server) -> None:
     page = screen
     page.goto(f"{server.address}/jobs/1/choose")
     ways = page.get_by_role("radiogroup", name="Ways of regulating").get_by_role("radio")
     # Five ways: a transformer stands there both as an auto and with a winding of its own.
-    expect(ways).to_have_count(5)
-    expect(page.get_by_role("status").filter(has_text="solving…")).to_have_count(0)
+    expect(ways).to_have_count(5, timeout=FIRST_LOOK_MS)
+    expect(page.get_by_role("status").filter(has_text="solving…")).to_have_count(0, timeout=FIRST_LOOK_MS)
 
     # Arrow keys flip through them; path and staff follow at once.
     ways.first.click()
@@ -59,7 +62,7 @@ def test_a_broken_control_from_its_board_to_its_repair(screen: Page, server: Ser
     page = screen
     page.goto(f"{server.address}/jobs/2/inspect")
     page.get_by_role("button", name="knob with triac, two wires").click()
-    expect(page.get_by_role("region", name="Parts of the board")).to_be_visible()
+    expect(page.get_by_role("region", name="Parts of the board")).to_be_visible(timeout=FIRST_LOOK_MS)
 
     # Read off the board: bench notation, a printed code, colours; nonsense is refused and stays typed.
     enter(page, "knob's track, as printed", "a lot")
@@ -77,7 +80,7 @@ def test_a_broken_control_from_its_board_to_its_repair(screen: Page, server: Ser
 
     # What it does with this fan, and its findings.
     page.get_by_role("tab", name="what it does").click()
-    expect(page.get_by_role("table", name="What it does")).to_contain_text("rpm")
+    expect(page.get_by_role("table", name="What it does")).to_contain_text("rpm", timeout=FIRST_LOOK_MS)
     expect(page.get_by_role("img", name=re.compile("Speed over the travel"))).to_be_visible()
     page.get_by_role("tab", name=re.compile("findings")).click()
     danger = page.get_by_role("region", name="danger")
@@ -109,18 +112,19 @@ def test_a_broken_control_from_its_board_to_its_repair(screen: Page, server: Ser
     # Or a new design in one step, at the speeds that are wanted.
     page.get_by_role("button", name=re.compile("Design anew")).click()
     page.wait_for_url(re.compile("/choose"))
-    expect(page.get_by_role("radiogroup", name="Ways of regulating")).to_be_visible()
+    expect(page.get_by_role("radiogroup", name="Ways of regulating")).to_be_visible(timeout=FIRST_LOOK_MS)
 
 
 def test_the_cracked_track_of_the_bunk_room_beside_its_capacitors(screen: Page, server: Server) -> None:
     page = screen
     page.goto(f"{server.address}/jobs/1/inspect?part=mend")
-    expect(page.get_by_role("region", name="Mend it", exact=True)).to_contain_text("printed track cracked")
+    mend = page.get_by_role("region", name="Mend it", exact=True)
+    expect(mend).to_contain_text("printed track cracked", timeout=FIRST_LOOK_MS)
     compared = page.get_by_role("region", name="Beside the design")
-    expect(compared.get_by_role("row").filter(has_text="hum")).to_contain_text("dB")
+    expect(compared.get_by_role("row").filter(has_text="hum")).to_contain_text("dB", timeout=FIRST_LOOK_MS)
     page.get_by_role("tab", name="what is the matter").click()
     page.get_by_label("Suppose").select_option("half-wave:triac")
-    expect(page.get_by_text("hums, crawls and gets hot")).to_be_visible()
+    expect(page.get_by_text("hums, crawls and gets hot")).to_be_visible(timeout=FIRST_LOOK_MS)
     # Undone like any edit.
     page.get_by_label("gets hot").check()
     expect(page.get_by_label("gets hot")).to_be_checked()

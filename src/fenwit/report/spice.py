@@ -90,7 +90,9 @@ def _cards(step: Netted, fired: bool) -> list[str]:
         "quit 0",
         ".endc",
     ]
-    options = [".options method=gear reltol=1e-4 abstol=1e-8 vntol=1e-5"] if fired else [".options reltol=1e-5"]
+    options = (
+        [".options method=gear reltol=1e-4 abstol=1e-8 vntol=1e-5"] if fired else [".options reltol=1e-5"]
+    )
     return [*options, *cards]
 
 

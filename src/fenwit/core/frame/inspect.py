@@ -288,7 +288,7 @@ class InspectShown:
     after_name: str = ""
 
 
-def inspect(state: JobState, suppose: str = "", beside: bool = False) -> InspectShown:
+def inspect(state: JobState, suppose: str = "", beside: bool = False, quick: bool = False) -> InspectShown:
     """Judge the control of a job.
 
     Parameters
@@ -299,6 +299,8 @@ def inspect(state: JobState, suppose: str = "", beside: bool = False) -> Inspect
         Key of a fault to suppose; empty: none [-]
     beside : bool
         With what compares it with the design: that asks both ways at every wanted speed [-]
+    quick : bool
+        Without bands, and what follows from them: a first look at a new fan [-]
 
     Returns
     -------
@@ -334,7 +336,7 @@ def inspect(state: JobState, suppose: str = "", beside: bool = False) -> Inspect
     )
     supply = Source(state.supply_voltage_v, state.supply_frequency_hz)
     try:
-        spots = spots_of(board, supply, fan)
+        spots = spots_of(board, supply, fan, not quick)
     except InputError as error:
         return replace(base, refused=f"{error.reason}.")
     found = findings(board, supply, fan, spots)
@@ -348,7 +350,7 @@ def inspect(state: JobState, suppose: str = "", beside: bool = False) -> Inspect
             )
             for f in found
         ),
-        narrows=_narrows(board, supply, fan),
+        narrows="" if quick else _narrows(board, supply, fan),
         turns=_turns(board, fan),
         supposable=tuple(SupposableShown(fault_key(s.fault), s.words) for s in supposable(board)),
         supposed=_supposed(board, supply, fan, suppose) if suppose else None,
@@ -380,16 +382,16 @@ def inspect(state: JobState, suppose: str = "", beside: bool = False) -> Inspect
                 mended.proved,
             ),
         )
-    if fan is None:
+    if fan is None or quick:
         return base
     base = replace(base, live=_live(state, board, fan, spots), takeover_rpm=_takeover(spots))
     return _beside(base, state, board) if beside else base
 
 
 @remembered
-def spots_of(board: Board, supply: Source, fan: MachineFan | None) -> tuple[Spot, ...]:
+def spots_of(board: Board, supply: Source, fan: MachineFan | None, banded: bool = True) -> tuple[Spot, ...]:
     """The places of a whole board; what was seen, looked at and proved changes none of them."""
-    return places(board, supply, fan)
+    return places(board, supply, fan, banded=banded)
 
 
 def check_board(state: JobState, board: Board) -> None:

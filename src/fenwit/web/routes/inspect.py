@@ -35,11 +35,15 @@ class InspectPage(BaseModel):
 
 @router.get("/inspect", dependencies=[HEAVY])
 def show_inspect(
-    job_id: JobId, db: Db, suppose: Annotated[str, Query(max_length=80)] = "", beside: bool = False
+    job_id: JobId,
+    db: Db,
+    suppose: Annotated[str, Query(max_length=80)] = "",
+    beside: bool = False,
+    quick: bool = False,
 ) -> InspectPage:
     """The control that came in, judged; with a fault supposed in it, or beside the design, where that is asked for."""
     state = load_state(db, job_id)
-    return InspectPage(typed=typed_board(state.board), shown=inspect(state, suppose, beside))
+    return InspectPage(typed=typed_board(state.board), shown=inspect(state, suppose, beside, quick))
 
 
 @router.get("/inspect.cir", response_class=Response, dependencies=[HEAVY])
