@@ -128,7 +128,7 @@ def test_the_drawing_and_the_netlist_of_a_control(client: TestClient) -> None:
     net = client.get(f"/api/jobs/{BUNK}/inspect.cir", params={"at": 0.4})
     assert net.status_code == 200
     assert ".end" in net.text
-    assert "diac_d" in net.text
+    assert ".model diac_" in net.text
     refused(client.get(f"/api/jobs/{BUNK}/inspect.cir", params={"at": 1.0}), 422, "at")
     refused(client.get(f"/api/jobs/{READING}/inspect.svg"), 422, "board")
     refused(client.get(f"/api/jobs/{BUNK}/inspect", params={"suppose": "open:moon"}), 422, "fault")
