@@ -16,19 +16,19 @@ from fenwit.core.circuit.network import solve_bank
 from fenwit.core.errors import InputError
 from fenwit.core.methods.series_capacitor.design import BankDesign, bank_circuit
 from fenwit.core.methods.series_capacitor.rating import Rated, rate
-from fenwit.core.methods.series_capacitor.small_parts import (
-    bleed_limit_ohm,
-    capacitor_loss_w,
-    equalising_current_a,
-    limiter_least_ohm,
-    surge_energy_j,
-)
 from fenwit.core.operating import Source, solve
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import FUSES_A, PartClass, check_capacitor, next_fuse, next_watts
 from fenwit.core.size.profile import Profile, RuleKey, StepFacts, judge_profile
 from fenwit.core.size.rated import MAINS as MAINS_SHARES
 from fenwit.core.size.rated import Burden, Moment, Stress
+from fenwit.core.size.small_parts import (
+    bleed_limit_ohm,
+    capacitor_loss_w,
+    equalising_current_a,
+    limiter_least_ohm,
+    surge_energy_j,
+)
 from fenwit.core.size.switch import Switch
 from tests.known.machines import MAINS, P4, P4_LOAD, S16, S16_LOAD
 

@@ -7,7 +7,9 @@ import sys
 from collections.abc import Sequence
 from typing import Any
 
-from fenwit.core.desk import CARDS, FORMAT, ask
+from fenwit.core.desk import FORMAT, Card, Group, ask
+from fenwit.core.desk.cards import CARDS
+from fenwit.core.desk.typed import label_of, shown
 from fenwit.core.errors import InputError
 
 MAX_LINES = 100_000
@@ -33,12 +35,12 @@ def run(card: str, given: Sequence[str], as_json: bool) -> int:
     if card == "-":
         return _lines()
     if not card:
-        for c in CARDS.values():
-            print(f"{c.key}: {c.name}")
+        for group in Group:
+            print(f"{group.value}:")
+            print("\n".join(f"  {c.key:24s}{c.name}" for c in CARDS.values() if c.group is group))
         return 0
     if not given and card in CARDS:
-        for f in CARDS[card].fields:
-            print(f"{f.name}: {f.words}")
+        print(_fields(CARDS[card]))
         return 0
     try:
         answer = ask(card, _pairs(given))
@@ -82,13 +84,34 @@ def _plain(value: object) -> Any:
     return value if isinstance(value, int | float | str) or value is None else str(value)
 
 
+def _fields(card: Card) -> str:
+    lines = [f"{card.key}: {card.name}", f"  {card.relation}"]
+    for f in card.fields:
+        default = "" if f.default is None else f" = {_said(f.default)}"
+        lines.append(f"  {f.name}{default}: {', '.join(w for w in (f.words, f.allowed) if w)}")
+    return "\n".join([*lines, f"  holds for: {card.validity}"] if card.validity else lines)
+
+
+def _said(value: object) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return ",".join(f"{v:g}" for v in value)
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
 def _text(answer: dict[str, Any]) -> str:
-    lines = [answer["card"]]
+    lines, bands = [answer["card"]], answer.get("bands", {})
     for name, value in answer["outputs"].items():
         if name == "alternatives":
             lines += [f"  or {a['value']:g} ({100 * a['likelihood']:.0f} %): {a['reading']}" for a in value]
-        elif value is not None:
-            lines.append(f"  {name} = {value:g}" if isinstance(value, float) else f"  {name} = {value}")
+        elif isinstance(value, list):
+            lines += ["  " + ", ".join(f"{k} {_said(v)}" for k, v in row.items()) for row in value]
+        elif isinstance(value, bool) or not isinstance(value, int | float):
+            lines.append(f"  {label_of(name)}: {'none' if value is None else _said(value)}")
+        else:
+            sure = f", {' to '.join(shown(name, v, 3) for v in bands[name])}" if name in bands else ""
+            lines.append(f"  {label_of(name)}: {shown(name, value)}{sure}")
     lines.append(f"  {answer['relation']}")
     lines += [f"  ! {w['text']}" for w in answer["warnings"]]
     return "\n".join(lines)

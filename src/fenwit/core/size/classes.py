@@ -153,28 +153,9 @@ CLASSES: dict[PartClass, ClassFacts] = {
 }
 
 FUSES_A = (
-    0.1,
-    0.125,
-    0.16,
-    0.2,
-    0.25,
-    0.315,
-    0.4,
-    0.5,
-    0.63,
-    0.8,
-    1.0,
-    1.25,
-    1.6,
-    2.0,
-    2.5,
-    3.15,
-    4.0,
-    5.0,
-    6.3,
-    8.0,
-    10.0,
-)
+    0.05, 0.063, 0.08, 0.1, 0.125, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1.0, 1.25, 1.6, 2.0, 2.5, 3.15, 4.0, 5.0,
+    6.3, 8.0, 10.0, 12.5, 16.0, 20.0,
+)  # fmt: skip
 """Standard fuse ratings of IEC 60127 [A]"""
 FUSE_MELTING = 3.0
 """Melting I²t over the square of rated amps, time-lag class, short pulse [s]"""

@@ -13,17 +13,6 @@ from fenwit.core.circuit.contacts import passages
 from fenwit.core.circuit.network import PositionSolution, solve_bank
 from fenwit.core.load import FanLoad
 from fenwit.core.methods.series_capacitor.design import BankDesign, Fitting, bank_circuit
-from fenwit.core.methods.series_capacitor.small_parts import (
-    AIR_C,
-    AIR_K_PER_W,
-    ENCLOSED,
-    TOUCHABLE,
-    bleed_limit_ohm,
-    capacitor_loss_w,
-    equalising_current_a,
-    limiter_least_ohm,
-    surge_energy_j,
-)
 from fenwit.core.methods.series_capacitor.wiring import members
 from fenwit.core.motor.machine import Machine
 from fenwit.core.operating import (
@@ -58,6 +47,17 @@ from fenwit.core.size.rated import (
     at_least,
     at_most,
     judged,
+)
+from fenwit.core.size.small_parts import (
+    AIR_C,
+    AIR_K_PER_W,
+    ENCLOSED,
+    TOUCHABLE,
+    bleed_limit_ohm,
+    capacitor_loss_w,
+    equalising_current_a,
+    limiter_least_ohm,
+    surge_energy_j,
 )
 
 FloatArray = NDArray[np.float64]

@@ -17,10 +17,10 @@ from fenwit.core.methods.common.series import STEP, heat_of, needed_inverse
 from fenwit.core.methods.seam import Case, Explained, Why
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.series_capacitor.rating import Rated
-from fenwit.core.methods.series_capacitor.small_parts import AIR_C, AIR_K_PER_W, ENCLOSED, TOUCHABLE
 from fenwit.core.methods.series_capacitor.steps import Pattern, regulated
 from fenwit.core.size.classes import DERATING, FUSE_FACTOR, FUSE_MELTING
 from fenwit.core.size.rated import Burden, RatedKind, RatedPart, Stress
+from fenwit.core.size.small_parts import AIR_C, AIR_K_PER_W, ENCLOSED, TOUCHABLE
 
 BankCase = Case[MachineFan, BankDesign, Pattern]
 

@@ -1,4 +1,4 @@
-"""The relations behind the small parts that make a bank safe: bleed, limiter, surge, loss, equalising current."""
+"""The relations behind the small parts that make capacitors safe: bleed, limiter, surge, loss, equalising current."""
 
 from __future__ import annotations
 
@@ -41,11 +41,39 @@ def bleed_limit_ohm(capacitance_f: float, crest_v: float, safe_v: float, time_s:
     InputError
         Values that cannot be real, or a crest that is safe already.
     """
-    check_range("capacitance_f", capacitance_f, 1e-9, 1e-2, "F")
-    check_range("safe_v", safe_v, 1.0, 1000.0, "V")
-    check_range("time_s", time_s, 0.01, 3600.0, "s")
-    check_range("crest_v", crest_v, safe_v * 1.001, 1e4, "V", reason="safe already: no bleed is needed")
+    check_range("capacitance_f", capacitance_f, 1e-15, 10.0, "F")
+    check_range("safe_v", safe_v, 1e-3, 1e6, "V")
+    check_range("time_s", time_s, 1e-6, 1e7, "s")
+    check_range("crest_v", crest_v, safe_v * 1.000001, 1e6, "V", reason="safe already: no bleed is needed")
     return float(time_s / (capacitance_f * np.log(crest_v / safe_v)))
+
+
+def discharge_time_s(capacitance_f: float, crest_v: float, safe_v: float, resistance_ohm: float) -> float:
+    """Time until a bleed has brought a capacitor from its crest to safe volts, R C ln(V0/V_safe).
+
+    Parameters
+    ----------
+    capacitance_f : float
+        Capacitance [F]
+    crest_v : float
+        Volts it may hold at first, V0 [V]
+    safe_v : float
+        Volts that may be left [V]
+    resistance_ohm : float
+        Of the bleed [Ω]
+
+    Returns
+    -------
+    float
+        Time [s]
+
+    Raises
+    ------
+    InputError
+        Values that cannot be real, or a crest that is safe already.
+    """
+    check_range("resistance_ohm", resistance_ohm, 1e-3, 1e15, "Ω")
+    return resistance_ohm / bleed_limit_ohm(capacitance_f, crest_v, safe_v, 1.0)
 
 
 def limiter_least_ohm(step_v: float, make_current_a: float) -> float:

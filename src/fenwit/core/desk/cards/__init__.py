@@ -1,0 +1,12 @@
+"""Every card of the Desk, in the order they lie there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from fenwit.core.desk import Card
+from fenwit.core.desk.cards import air, direct, electric, marking, timers
+
+CARDS: Mapping[str, Card] = {
+    c.key: c for c in (*electric.CARDS, *direct.CARDS, *timers.CARDS, *air.CARDS, *marking.CARDS)
+}
