@@ -36,11 +36,11 @@ export function SpotTable({ spots, stepless, fan, label }: Props) {
             <td className="pr-3">{s.setting}</td>
             {fan && (
               <>
-                <td>
+                <td className="pr-3">
                   {s.speed ? `${s.speed.number} rpm` : ''} <span className="quiet font-sans text-note">{s.fan}</span>
                 </td>
                 <td className="pr-3">{s.fan_angle}</td>
-                <td>{[s.amps, s.watts].filter(Boolean).join(', ')}</td>
+                <td className="pr-3">{[s.amps, s.watts].filter(Boolean).join(', ')}</td>
               </>
             )}
             <td className="pr-3">{s.lamp}</td>
