@@ -40,7 +40,7 @@ export function SpotTable({ spots, stepless, fan, label }: Props) {
                   {s.speed ? `${s.speed.number} rpm` : ''} <span className="quiet font-sans text-note">{s.fan}</span>
                 </td>
                 <td className="pr-3">{s.fan_angle}</td>
-                <td className="pr-3">{[s.amps, s.watts].filter(Boolean).join(', ')}</td>
+                <td className="pr-3 whitespace-nowrap">{[s.amps, s.watts].filter(Boolean).join(', ')}</td>
               </>
             )}
             <td className="pr-3">{s.lamp}</td>
