@@ -14,6 +14,7 @@ const Bench = lazy(() => import('./pages/Bench'));
 const JobPage = lazy(() => import('./pages/JobPage'));
 const PrintPage = lazy(() => import('./pages/PrintPage'));
 const ShelfPage = lazy(() => import('./pages/ShelfPage'));
+const Desk = lazy(() => import('./pages/Desk'));
 
 applyTheme();
 
@@ -36,6 +37,7 @@ function Application() {
             <Routes>
               <Route path="/" element={<Bench />} />
               <Route path="/shelf" element={<ShelfPage />} />
+              <Route path="/desk/:card?" element={<Desk />} />
               <Route path="/jobs/:jobId/print" element={<PrintPage />} />
               <Route path="/jobs/:jobId/:stage?" element={<JobPage />} />
               <Route path="*" element={<NotThere />} />

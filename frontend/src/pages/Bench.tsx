@@ -44,6 +44,7 @@ export default function Bench() {
     new: () => setAdding(true),
     find: () => findRef.current?.focus(),
     shelf: () => void navigate('/shelf'),
+    desk: () => void navigate('/desk'),
     theme: turnTheme,
     keys: () => setKeys(true),
   });
@@ -68,6 +69,9 @@ export default function Bench() {
         <h1 className="text-lead font-bold">Bench</h1>
         <Link to="/shelf" className="link-button inline-flex items-center">
           Shelf
+        </Link>
+        <Link to="/desk" className="link-button inline-flex items-center">
+          Desk
         </Link>
         <button type="button" className="link-button quiet ml-auto" onClick={() => setKeys(true)}>
           <span className="mono">?</span> keys

@@ -138,6 +138,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
     after: () => go(1),
     bench: () => void navigate('/'),
     shelf: () => void navigate('/shelf'),
+    desk: () => void navigate('/desk'),
     print: () => void navigate(`/jobs/${jobId}/print`),
     table: () => setNumbers(true),
     theme: turnTheme,
@@ -175,6 +176,9 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             </Link>
             <Link to="/shelf" className="link-button inline-flex items-center">
               Shelf
+            </Link>
+            <Link to="/desk" className="link-button inline-flex items-center max-[1100px]:hidden">
+              Desk
             </Link>
           </nav>
           <h1

@@ -60,6 +60,7 @@ export default function ShelfPage() {
     new: () => setOpen({ id: null, edit: EMPTY }),
     find: () => findRef.current?.focus(),
     bench: () => void navigate('/'),
+    desk: () => void navigate('/desk'),
     theme: turnTheme,
     undo: () => step('undo'),
     redo: () => step('redo'),
@@ -78,6 +79,9 @@ export default function ShelfPage() {
         </Link>
         <Link to="/" className="link-button inline-flex items-center">
           Bench
+        </Link>
+        <Link to="/desk" className="link-button inline-flex items-center">
+          Desk
         </Link>
         <h1 className="text-lead font-bold">Shelf</h1>
         <div className="ml-auto flex items-center gap-5 text-body max-[900px]:gap-3">

@@ -1,9 +1,26 @@
 /** Every key of the application, in one table: what is shown as help is what is listened to. */
 
 export type Action =
-  'select' | 'up' | 'down' | 'before' | 'after' | 'into' | 'table' | 'why' | 'undo' | 'redo' | 'print' | 'theme' | 'bench' | 'shelf' | 'new' | 'find' | 'keys';
+  | 'select'
+  | 'up'
+  | 'down'
+  | 'before'
+  | 'after'
+  | 'into'
+  | 'table'
+  | 'why'
+  | 'undo'
+  | 'redo'
+  | 'print'
+  | 'theme'
+  | 'bench'
+  | 'shelf'
+  | 'desk'
+  | 'new'
+  | 'find'
+  | 'keys';
 
-export type Place = 'job' | 'bench' | 'shelf';
+export type Place = 'job' | 'bench' | 'shelf' | 'desk';
 
 interface Row {
   /** As it is shown. */
@@ -14,7 +31,7 @@ interface Row {
   places: readonly Place[];
 }
 
-const EVERYWHERE = ['job', 'bench', 'shelf'] as const;
+const EVERYWHERE = ['job', 'bench', 'shelf', 'desk'] as const;
 const digits = Array.from({ length: 8 }, (_, i) => [String(i + 1), 'select'] as const);
 
 export const KEYS: readonly Row[] = [
@@ -54,16 +71,17 @@ export const KEYS: readonly Row[] = [
   },
   { show: 'p', what: 'printable page; on it: p prints, Esc goes back', on: [['p', 'print']], places: ['job'] },
   { show: 'd', what: 'dark or light', on: [['d', 'theme']], places: EVERYWHERE },
-  { show: 'b', what: 'to the Bench', on: [['b', 'bench']], places: ['job', 'shelf'] },
-  { show: 's', what: 'to the shelf', on: [['s', 'shelf']], places: ['job', 'bench'] },
+  { show: 'b', what: 'to the Bench', on: [['b', 'bench']], places: ['job', 'shelf', 'desk'] },
+  { show: 's', what: 'to the shelf', on: [['s', 'shelf']], places: ['job', 'bench', 'desk'] },
+  { show: 'c', what: 'to the Desk: single calculations', on: [['c', 'desk']], places: ['job', 'bench', 'shelf'] },
   {
     show: 'n  /',
-    what: 'on Bench and shelf: new, find',
+    what: 'on Bench and shelf: new, find; on the Desk: find',
     on: [
       ['n', 'new'],
       ['/', 'find'],
     ],
-    places: ['bench', 'shelf'],
+    places: ['bench', 'shelf', 'desk'],
   },
   { show: '?', what: 'these keys', on: [['?', 'keys']], places: EVERYWHERE },
 ];
@@ -80,7 +98,7 @@ export function typing(event: KeyboardEvent): boolean {
 export function actionOf(event: KeyboardEvent, place: Place): Action | null {
   const undoing = (event.ctrlKey || event.metaKey) && /^[zy]$/i.test(event.key);
   const inField = event.target instanceof HTMLElement && event.target.matches('input, textarea');
-  if (undoing && !inField && place !== 'bench') return event.key.toLowerCase() === 'y' || event.shiftKey ? 'redo' : 'undo';
+  if (undoing && !inField && place !== 'bench' && place !== 'desk') return event.key.toLowerCase() === 'y' || event.shiftKey ? 'redo' : 'undo';
   if (typing(event)) return null;
   for (const row of KEYS) {
     if (!row.places.includes(place)) continue;

@@ -24,6 +24,7 @@ from fenwit.web.routes import (
     aim,
     bench,
     choose,
+    desk,
     handover,
     identify,
     inspect,
@@ -94,7 +95,7 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
     app.state.database = database
     app.add_middleware(Guard, hosts=hosts)
     # The import of a job comes before the routes that take a job's number.
-    for module in (handover, bench, identify, measure, inspect, aim, choose, size, shelf, instruments):
+    for module in (handover, bench, identify, measure, inspect, aim, choose, size, shelf, instruments, desk):
         app.include_router(module.router, responses=_REFUSALS)
     for door in DOORS:
         app.include_router(door.routes(), responses=_REFUSALS)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from fenwit.core.desk import Asked, Card, Value, work
+from fenwit.core.desk import Asked, Card, FieldKind, Value, work
 from fenwit.core.errors import InputError
 
 _SAMPLES, _SEED, _NINE_IN_TEN = 200, 20_260_101, 1.6449
@@ -108,6 +108,12 @@ class Line:
 
 
 POINTS = 41
+_DECADE = 10.0
+
+
+def wide_of(low: float, high: float) -> bool:
+    """Whether a span is better read by its ratios [-]"""
+    return low > 0 and high / low > _DECADE
 
 
 def line(asked: Asked, over: str, of: Sequence[str], low: float, high: float) -> tuple[Line, ...]:
@@ -138,12 +144,14 @@ def line(asked: Asked, over: str, of: Sequence[str], low: float, high: float) ->
     """
     if not isinstance(asked.values.get(over), float | int) or isinstance(asked.values[over], bool):
         raise InputError("over", over, "a number that is given", "nothing can be drawn over this field")
-    wide = low > 0 and high / low > 30
+    wide = wide_of(low, high)
     at = np.geomspace(low, high, POINTS) if wide else np.linspace(low, high, POINTS)
+    spec = asked.card.field(over)
+    if spec.kind is FieldKind.WHOLE:
+        at = np.unique(np.round(at))
     rows: list[dict[str, float]] = []
     for value in at:
         try:
-            spec = asked.card.field(over)
             rows.append(_numbers(asked.card, {**asked.values, over: spec.check(float(value))}, picked=True))
         except InputError:
             rows.append({})
