@@ -388,10 +388,10 @@ def test_what_the_label_says_of_air_sweep_and_room_is_used() -> None:
     shown = frame(replace(SWEEP, nameplate=plate, readings=tuple(sorted(read))))
     slowest = shown.paths[0]
     assert [v.text for v in place(slowest, PlaceKind.BLADES).values][-1] == "tips 7.4 m/s"
-    air = [v.text for v in place(slowest, PlaceKind.AIR).values][-1]
-    low, _, high = air.removesuffix(" m³/h").partition("–")
-    assert float(low) <= 490
-    assert float(high or low) == 490  # 486, to the two digits that a label is good for
+    air = [v.text for v in place(slowest, PlaceKind.AIR).values][0]
+    flow, _, half = air.removesuffix(" m³/h").partition(" ± ")
+    # 486 by the plain law; less where the load's exponent says that a part of the pressure stands.
+    assert float(flow) <= 490 <= float(flow) + float(half)
     assert "hot-room" in [c.key for c in shown.cautions]
     cool = replace(SWEEP, nameplate=plate, readings=(*SWEEP.readings, ("cold_temperature_c", 21.0)))
     assert "hot-room" not in [c.key for c in frame(cool).cautions]

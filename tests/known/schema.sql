@@ -67,6 +67,27 @@ ALTER TABLE public.design ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     NO MAXVALUE
     CACHE 1
 );
+CREATE TABLE public.desk_answer (
+    id bigint NOT NULL,
+    card text NOT NULL,
+    given jsonb NOT NULL,
+    said text NOT NULL,
+    who text DEFAULT ''::text NOT NULL,
+    at timestamp with time zone DEFAULT now() NOT NULL,
+    CONSTRAINT desk_card CHECK ((card ~ '^[a-z0-9-]{1,40}$'::text)),
+    CONSTRAINT desk_given CHECK ((jsonb_typeof(given) = 'object'::text)),
+    CONSTRAINT desk_said CHECK ((length(said) <= 400)),
+    CONSTRAINT desk_who CHECK ((length(who) <= 80))
+);
+COMMENT ON TABLE public.desk_answer IS 'calls of the Desk: the fields as typed, and the answer in a line';
+ALTER TABLE public.desk_answer ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
+    SEQUENCE NAME public.desk_answer_id_seq
+    START WITH 1
+    INCREMENT BY 1
+    NO MINVALUE
+    NO MAXVALUE
+    CACHE 1
+);
 CREATE TABLE public.event (
     id bigint NOT NULL,
     job_id bigint,
@@ -189,7 +210,11 @@ CREATE TABLE public.job (
     profile jsonb DEFAULT '{}'::jsonb NOT NULL,
     sizing jsonb DEFAULT '{}'::jsonb NOT NULL,
     board jsonb DEFAULT '{}'::jsonb NOT NULL,
+    air jsonb DEFAULT '{}'::jsonb NOT NULL,
+    meant text[] DEFAULT '{}'::text[] NOT NULL,
+    CONSTRAINT job_air CHECK ((jsonb_typeof(air) = 'object'::text)),
     CONSTRAINT job_board CHECK ((jsonb_typeof(board) = 'object'::text)),
+    CONSTRAINT job_meant CHECK ((cardinality(meant) <= 8)),
     CONSTRAINT job_supply_frequency CHECK ((supply_frequency_hz > (0)::double precision)),
     CONSTRAINT job_supply_voltage CHECK ((supply_voltage_v > (0)::double precision)),
     CONSTRAINT job_wanted_count CHECK ((cardinality(wanted_rpm) <= 8)),
@@ -198,6 +223,8 @@ CREATE TABLE public.job (
 COMMENT ON COLUMN public.job.profile IS 'acceptance profile; keys left out have the usual limit';
 COMMENT ON COLUMN public.job.sizing IS 'switch, class of capacitors and fixed parts for the search; keys left out as usual';
 COMMENT ON COLUMN public.job.board IS 'topology, parts as far as they can be read, how it is built, what was seen; empty: none came in';
+COMMENT ON COLUMN public.job.air IS 'altitude, fan curve, system, heat, noise and resonances as far as they are known';
+COMMENT ON COLUMN public.job.meant IS 'beside wanted_rpm: each target as it was meant, like 1400 m³/h; empty: the speed itself';
 ALTER TABLE public.job ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.job_id_seq
     START WITH 1
@@ -329,6 +356,8 @@ ALTER TABLE ONLY public.design
     ADD CONSTRAINT design_revision_once UNIQUE (job_id, revision);
 ALTER TABLE public.design
     ADD CONSTRAINT design_says_its_method CHECK (((regulator IS NULL) = (method IS NULL))) NOT VALID;
+ALTER TABLE ONLY public.desk_answer
+    ADD CONSTRAINT desk_answer_pkey PRIMARY KEY (id);
 ALTER TABLE ONLY public.event
     ADD CONSTRAINT event_pkey PRIMARY KEY (id);
 ALTER TABLE public.fan
@@ -365,6 +394,7 @@ ALTER TABLE ONLY public.shelf_part
     ADD CONSTRAINT shelf_part_pkey PRIMARY KEY (id);
 CREATE INDEX capture_by_step ON public.capture USING btree (job_id, design_id, step, id);
 CREATE INDEX card_by_kind ON public.card USING btree (waits_kind, job_id);
+CREATE INDEX desk_answer_card ON public.desk_answer USING btree (card, id DESC);
 CREATE INDEX event_by_job ON public.event USING btree (job_id, id DESC);
 CREATE INDEX event_of_shelf ON public.event USING btree (id DESC) WHERE (job_id IS NULL);
 CREATE INDEX handover_by_job ON public.handover USING btree (job_id, id DESC);
@@ -436,6 +466,7 @@ GRANT USAGE ON SCHEMA public TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.capture TO fenwit_app;
 GRANT SELECT,INSERT,DELETE,UPDATE ON TABLE public.card TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.design TO fenwit_app;
+GRANT SELECT,INSERT,DELETE ON TABLE public.desk_answer TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.event TO fenwit_app;
 GRANT SELECT,INSERT,UPDATE ON TABLE public.fan TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.handover TO fenwit_app;

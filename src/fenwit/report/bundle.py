@@ -12,6 +12,7 @@ from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationErro
 
 from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.errors import InputError
+from fenwit.core.job.air import AirSheet
 from fenwit.core.job.board import Board
 from fenwit.core.job.findings import Findings
 from fenwit.core.job.state import InLine
@@ -77,6 +78,9 @@ class BundleJob(_Part):
     sizing: dict[str, Any] = {}
     board: dict[str, Any] = {}
     """The control that came in; empty: none"""
+    air: dict[str, Any] = {}
+    meant: Annotated[list[Text], Field(max_length=8)] = []
+    """Beside the wanted speeds, as they were meant"""
     created_at: Moment
     saved_at: Moment
 
@@ -354,6 +358,7 @@ def _check_documents(bundle: Bundle) -> None:
     of(TypeAdapter(Sizing).validate_python(bundle.job.sizing).method)
     if bundle.job.board:
         TypeAdapter(Board).validate_python(bundle.job.board)
+    TypeAdapter(AirSheet).validate_python(bundle.job.air)
     for design in bundle.designs:
         if design.regulator is not None:
             regulation, fields = documents.body_of(design.regulator)

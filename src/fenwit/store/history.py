@@ -79,7 +79,17 @@ def reservation_change(
     }
 
 
-JOB_FIELDS = ("wish", "supply_voltage_v", "supply_frequency_hz", "wanted_rpm", "profile", "sizing", "board")
+JOB_FIELDS = (
+    "wish",
+    "supply_voltage_v",
+    "supply_frequency_hz",
+    "wanted_rpm",
+    "profile",
+    "sizing",
+    "board",
+    "air",
+    "meant",
+)
 
 
 def _differing(before: object, after: object, names: Sequence[str]) -> dict[str, dict[str, Any]]:

@@ -57,6 +57,9 @@ class Job:
     sizing: dict[str, Any]
     board: dict[str, Any]
     """The control that came in, one document; empty: none"""
+    air: dict[str, Any]
+    meant: list[str]
+    """Beside the wanted speeds, as they were meant"""
     created_at: datetime
     saved_at: datetime
 
@@ -182,6 +185,8 @@ def save(
     profile: Mapping[str, Any] | None = None,
     sizing: Mapping[str, Any] | None = None,
     board: Mapping[str, Any] | None = None,
+    air: Mapping[str, Any] | None = None,
+    meant: Sequence[str] | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -194,7 +199,9 @@ def save(
             wanted_rpm = coalesce(%(wanted)s::float8[], wanted_rpm),
             profile = coalesce(%(profile)s::jsonb, profile),
             sizing = coalesce(%(sizing)s::jsonb, sizing),
-            board = coalesce(%(board)s::jsonb, board)
+            board = coalesce(%(board)s::jsonb, board),
+            air = coalesce(%(air)s::jsonb, air),
+            meant = coalesce(%(meant)s::text[], meant)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -208,6 +215,8 @@ def save(
             "profile": None if profile is None else Jsonb(dict(profile)),
             "sizing": None if sizing is None else Jsonb(dict(sizing)),
             "board": None if board is None else Jsonb(dict(board)),
+            "air": None if air is None else Jsonb(dict(air)),
+            "meant": None if meant is None else list(meant),
         },
     )
     if saved is None:

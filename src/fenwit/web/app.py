@@ -22,6 +22,7 @@ from fenwit.web.page import renew
 from fenwit.web.problems import Problem, log
 from fenwit.web.routes import (
     aim,
+    air,
     bench,
     choose,
     desk,
@@ -95,7 +96,20 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
     app.state.database = database
     app.add_middleware(Guard, hosts=hosts)
     # The import of a job comes before the routes that take a job's number.
-    for module in (handover, bench, identify, measure, inspect, aim, choose, size, shelf, instruments, desk):
+    for module in (
+        handover,
+        bench,
+        identify,
+        measure,
+        inspect,
+        aim,
+        air,
+        choose,
+        size,
+        shelf,
+        instruments,
+        desk,
+    ):
         app.include_router(module.router, responses=_REFUSALS)
     for door in DOORS:
         app.include_router(door.routes(), responses=_REFUSALS)

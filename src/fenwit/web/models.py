@@ -20,6 +20,7 @@ from fenwit.core.size.classes import PartClass
 from fenwit.core.size.merits import Piece, Wish
 from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
+from fenwit.web.air import AirEdit
 from fenwit.web.board import BoardEdit
 from fenwit.web.edits import FindingsEdit
 from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, Typed, Version, Words
@@ -71,6 +72,7 @@ class JobEdit(BaseModel):
     profile: ProfileEdit | None = None
     sizing: SizingEdit | None = None
     board: BoardEdit | None = None
+    air: AirEdit | None = None
 
 
 class NewReading(BaseModel):

@@ -314,6 +314,8 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             profile=job.profile,
             sizing=_without_shelf(job.sizing),
             board=job.board,
+            air=job.air,
+            meant=job.meant,
             created_at=_utc(job.created_at),
             saved_at=_utc(job.saved_at),
         ),

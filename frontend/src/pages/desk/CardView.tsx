@@ -261,9 +261,9 @@ function KeptCalls({ kept, onTake }: { kept: readonly Kept[]; onTake: (given: Gi
         {kept.map((k) => (
           <li key={k.id} className="row-line">
             <button type="button" className="flex min-h-10 w-full items-center gap-4 text-left hover:bg-shade" onClick={() => onTake(k.given)}>
-              <span className="quiet w-24 shrink-0 text-note">{when(k.at)}</span>
+              <span className="quiet w-36 shrink-0 text-note">{when(k.at)}</span>
               <span className="mono min-w-0 flex-1 truncate text-note">
-                {Object.values(k.given).join(' · ')} <span className="text-copper">→ {k.said}</span>
+                <span className="text-copper">{k.said}</span> ← {Object.values(k.given).join(' · ')}
               </span>
               <span className="quiet text-note">{k.who}</span>
             </button>

@@ -197,6 +197,8 @@ class Datum:
     main_at: OhmsAt = OhmsAt()
     auxiliary_at: OhmsAt = OhmsAt()
     runs: tuple[Run, ...] = ()
+    load_exponent: Measured | None = None
+    """Of the torque over speed, where fan curve and system say so [-]"""
 
     def __post_init__(self) -> None:
         check_range("rated_voltage_v", self.rated_voltage_v, 1.0, 1000.0, "V")

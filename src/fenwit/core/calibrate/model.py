@@ -108,7 +108,11 @@ class Model:
             aged = float(np.hypot(read.relative_sigma, prior.AGED))
             known.append(prior.Ratio("run_capacitance", read.value, aged, "as read"))
         known += [prior.IRON_RESISTANCE, prior.SATURATION, prior.WINDING_RISE]
-        known += [prior.FRICTION_SHARE, prior.EXPONENT, prior.full_slip(datum.kind, datum.poles)]
+        known += [
+            prior.FRICTION_SHARE,
+            prior.exponent(datum.load_exponent),
+            prior.full_slip(datum.kind, datum.poles),
+        ]
         self.names = [r.name for r in known]
         self._at = {name: i for i, name in enumerate(self.names)}
         mean, spread = [float(np.log(r.median)) for r in known], [r.spread for r in known]
@@ -473,7 +477,11 @@ class Model:
             if r.name in _BARE
         ]
         said.append(friction_assumed())
-        said += [prior.EXPONENT.grounds, prior.WINDING_RISE.grounds, prior.SATURATION.grounds]
+        said += [
+            prior.exponent(d.load_exponent).grounds,
+            prior.WINDING_RISE.grounds,
+            prior.SATURATION.grounds,
+        ]
         said += [r.grounds for r in self.labels if r.name == "iron_share"]
         if self.two and not d.main_resistance_ohm:
             said.append(f"size of the windings from the run capacitor: {self._size().grounds}")

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from fenwit.core.calibrate.datum import Measured
 from fenwit.core.errors import InputError
 from fenwit.core.motor.kinds import MotorKind
 
@@ -120,6 +121,16 @@ SIZE_UNKNOWN = Ratio("stator_resistance", 1.0, 1.50, "next to nothing is known o
 _SLIP_SWEEP = Ratio("full_slip", 0.13, 0.50, "sweep fans run 8 to 20 % below the field")
 _SLIP_BLOWER = Ratio("full_slip", 0.13, 0.60, "blowers run 8 to 27 % below the field at full volts")
 _SLIP_SHADED = Ratio("full_slip", 0.13, 0.60, "small shaded-pole fans run 10 to 25 % below the field")
+
+
+def exponent(known: Measured | None) -> Ratio:
+    """Exponent of the blades' torque: the usual one, or what fan curve and system say of it."""
+    if known is None:
+        return EXPONENT
+    grounds = (
+        f"blade torque goes with speed to the power {known.value:.2f}, by the fan's curve and its system"
+    )
+    return Ratio(EXPONENT.name, known.value, known.relative_sigma, grounds)
 
 
 def labels(kind: MotorKind, poles: int) -> tuple[Ratio, ...]:

@@ -15,6 +15,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.fit import Belief
 from fenwit.core.caution import JobFacts, Stage, cautions
 from fenwit.core.frame.accepted import rule_rows, spread_rows
+from fenwit.core.frame.air import air_of, avoid_zones
 from fenwit.core.frame.asked import Asked, asked, known, must_know
 from fenwit.core.frame.capacitors import working_volts
 from fenwit.core.frame.proofs import proof_rows, proof_summary
@@ -191,7 +192,7 @@ def _moving(job: Asked, steps: Steps, glance: bool = False) -> Live:
     return Live(
         marks=tuple(mark(job, s) for s in steps),
         paths=paths(job, steps),
-        zones=job.regulation.zones(job.subject, job.design),
+        zones=(*job.regulation.zones(job.subject, job.design), *avoid_zones(air_of(job))),
         aims=aims(job, steps),
         aim_summary=aim_summary(job.state),
         parts=built.parts if built else (),

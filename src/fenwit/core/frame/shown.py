@@ -103,6 +103,13 @@ class Aim:
     hint_at: float | None
     """A cruder estimate, on the axis of the method's reach [any]"""
     hint_text: str
+    meant: str = ""
+    """As it was typed, where that was not the speed itself [-]"""
+    meant_text: str = ""
+    """What that would ask for now, where it has moved since [-]"""
+    air_text: str = ""
+    """Flow, pressure, rise and level at this speed, as far as they are known [-]"""
+    avoid_text: str = ""
 
 
 @dataclass(frozen=True)

@@ -11,10 +11,12 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band
-from fenwit.core.errors import check_range
+from fenwit.core.errors import InputError, check_range
+from fenwit.core.frame.air import air_of, avoid_words, beside, place_with_air
 from fenwit.core.frame.asked import Asked
 from fenwit.core.frame.shown import Aim, Mark, Path, PathPlace
-from fenwit.core.job.machine import TOLD, MachineFan, of_hundred
+from fenwit.core.job.air import JobAir, read_target
+from fenwit.core.job.machine import TOLD, of_hundred
 from fenwit.core.job.state import MAX_STEPS, JobState, Proof
 from fenwit.core.job.steps import (
     SPEED,
@@ -28,7 +30,6 @@ from fenwit.core.job.steps import (
     share_text,
     shown,
 )
-from fenwit.core.load import flow_between
 from fenwit.core.methods.seam import Zone, ZoneKind
 from fenwit.core.prove.verdict import METER_ERROR, judge
 from fenwit.core.size.profile import unevenness
@@ -80,33 +81,36 @@ def paths(asked: Asked, steps: Steps) -> tuple[Path, ...]:
         if steps
         else (_path(1, full, "", "", full),)
     )
-    speeds = [s.shown.speed_rpm if s.shown else None for s in steps] if steps else [full.speed_rpm]
+    speeds: list[tuple[float, Band | None] | None] = (
+        [(s.shown.speed_rpm, s.speed_band) if s.shown else None for s in steps]
+        if steps
+        else [(full.speed_rpm, asked.subject.full_band)]
+    )
+    air = air_of(asked)
     return tuple(
-        p if rpm is None else replace(p, places=tuple(_by_label(asked, place, rpm) for place in p.places))
-        for p, rpm in zip(found, speeds, strict=True)
+        p
+        if at is None
+        else replace(p, places=tuple(_with_more(asked, air, place, at[0], at[1]) for place in p.places))
+        for p, at in zip(found, speeds, strict=True)
     )
 
 
-def _by_label(asked: Asked, place: PathPlace, speed_rpm: float) -> PathPlace:
-    """What a label adds at a speed: the air that is moved, and how fast the tips go."""
+def _with_more(asked: Asked, air: JobAir, place: PathPlace, speed_rpm: float, band: Band | None) -> PathPlace:
+    """What is known beside the speed: the air that is moved, and how fast the tips go."""
     plate = asked.state.nameplate
-    if place.kind is PlaceKind.AIR and plate.airflow_m3_per_s and isinstance(asked.subject, MachineFan):
-        share = speed_rpm / asked.full_rpm
-        low, high = (
-            3600 * plate.airflow_m3_per_s * f
-            for f in flow_between(share, float(asked.subject.belief.load.exponent))
-        )
-        return replace(place, values=(*place.values, Told(f"{_about(low, high)} m³/h", "flow")))
+    if place.kind is PlaceKind.AIR and speed_rpm > 0:
+        low, high = (band.low, band.high) if band else (speed_rpm, speed_rpm)
+        try:
+            more = place_with_air(
+                air, Place(place.kind, place.values, warning=place.warning), speed_rpm, low, high
+            )
+        except InputError as error:
+            return replace(place, warning=Told(error.reason, "flow"))
+        return replace(place, values=more.values, warning=more.warning)
     if place.kind is PlaceKind.BLADES and plate.sweep_m:
         tip = np.pi * plate.sweep_m * speed_rpm / 60
         return replace(place, values=(*place.values, Told(f"tips {q.plain(tip, 2)} m/s")))
     return place
-
-
-def _about(low: float, high: float) -> str:
-    """Airflow to two digits: the label's own is no better."""
-    first, last = (q.plain(float(f"{v:.2g}")) for v in (low, high))
-    return first if first == last else f"{first}–{last}"
 
 
 def _path(number: int, running: Running | None, note: str, joins: str, full: Running) -> Path:
@@ -129,11 +133,34 @@ def _place(p: Place) -> PathPlace:
 
 def aims(asked: Asked, steps: Steps) -> tuple[Aim, ...]:
     """What each wanted speed asks for."""
-    rows = [_aim(asked, s) for s in steps if s.wanted_rpm is not None]
+    air = air_of(asked)
+    rows = [_with_air(asked, air, _aim(asked, s)) for s in steps if s.wanted_rpm is not None]
     gaps = [b.wanted.value - a.wanted.value for a, b in pairwise(rows)]
     return tuple(
         replace(r, gap_text=f"+{g:.0f}") if g else r for r, g in zip(rows, [0.0, *gaps], strict=False)
     )
+
+
+def _with_air(asked: Asked, air: JobAir, aim: Aim) -> Aim:
+    """A wanted step with the air it moves, and what was meant by it."""
+    rpm, state = aim.wanted.value, asked.state
+    meant = dict(zip(state.wanted_rpm, state.meant, strict=False)).get(rpm, "")
+    try:
+        text, now = beside(air, rpm), ""
+        if meant:
+            asks = air.speed_for("wanted", read_target("wanted", meant))
+            now = (
+                f"{meant} would be {asks:.0f} rpm now"
+                if abs(asks - rpm) > max(_MOVED_RPM, 0.005 * rpm)
+                else ""
+            )
+    except InputError as error:
+        text, now = "", f"{meant}: {error.reason}" if meant else ""
+    return replace(aim, air_text=text, meant=meant, meant_text=now, avoid_text=avoid_words(air, rpm))
+
+
+_MOVED_RPM = 1.5
+"""By how much a target's speed must have moved before it is said [rpm]"""
 
 
 def _aim(asked: Asked, step: Step[Any]) -> Aim:

@@ -11,6 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import READING_RANGES, OhmsAt, Run, Warmth
 from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Measured
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.job.air import AirSheet, JobAir
 from fenwit.core.job.board import Board
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
 from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
@@ -129,6 +130,9 @@ class JobState:
     """Methods that somebody answers for against a refusal [-]"""
     board: Board | None = None
     """The control that came in with it; None while none did [-]"""
+    air: AirSheet = field(default_factory=AirSheet)
+    meant: tuple[str, ...] = ()
+    """Beside each wanted speed: as it was meant, like 1400 m³/h; empty: the speed itself [-]"""
 
     @property
     def method(self) -> Method:
@@ -248,7 +252,21 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         main_at=_at(state, read, "main_resistance_ohm"),
         auxiliary_at=_at(state, read, "auxiliary_resistance_ohm"),
         runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
+        load_exponent=_exponent(state, full.value),
     ), ()
+
+
+def _exponent(state: JobState, full_rpm: float) -> Measured | None:
+    """What fan curve and system say of the load's exponent; None where they say nothing."""
+    found = JobAir(state.air, full_rpm).load_exponent() if not state.air.empty else None
+    if found is None:
+        return None
+    value, moves = found
+    return Measured(value, _CURVE_EXPONENT + abs(moves) / (2 * value)) if value > 0 else None
+
+
+_CURVE_EXPONENT = 0.02
+"""Relative doubt of an exponent by a typed curve, before it moves between the speeds [-]"""
 
 
 def _at(state: JobState, read: Mapping[str, float], name: str) -> OhmsAt:

@@ -48,6 +48,8 @@ class ZoneKind(StrEnum):
     GAP = "gap"
     """No setting holds a speed there"""
     BARRED = "barred"
+    AVOID = "avoid"
+    """The blades sound near a resonance there"""
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from typing import TypeVar
 from fenwit.core.calibrate.datum import OhmsAt, Warmth
 from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
+from fenwit.core.job.air import AirSheet
 from fenwit.core.job.state import InLine, RunState
 from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -78,6 +79,8 @@ def state_of(
             if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
         ),
         profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
+        air=read_stored("the air", lambda: codec.load(AirSheet, job.air)),
+        meant=tuple(job.meant),
         board=read_stored("the control that came in", lambda: board_of(job.board)),
         sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
@@ -149,7 +152,10 @@ class Loaded:
         with contextlib.suppress(InputError):
             return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
         return state_of(
-            replace(self.job, profile={}, sizing={}, board={}), replace(self.fan, findings={}), [], None
+            replace(self.job, profile={}, sizing={}, board={}, air={}),
+            replace(self.fan, findings={}),
+            [],
+            None,
         )
 
     @property

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
+from fenwit.core.frame.air import air_of
+from fenwit.core.frame.asked import must_know
 from fenwit.core.frame.steps import even_speeds
+from fenwit.core.job.air import JobAir, TargetKind, read_target
 from fenwit.store import history, jobs
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId
@@ -28,25 +30,34 @@ def set_steps(job_id: JobId, steps: Steps, db: Db) -> JobPage:
         raise InputError("wanted", len(steps.wanted), "a measured fan", "full speed must be known first")
     if full is not None and steps.even is not None:
         wanted = list(even_speeds(full.value, bare.zones, steps.even))
+        meant = [""] * len(wanted)
     else:
-        wanted = sorted(_read(steps.wanted, full.value if full else 0.0))
+        pairs = _read(steps.wanted, air_of(must_know(loaded.state))) if full is not None else []
+        wanted = [speed for speed, _ in pairs]
+        # What stood there already keeps what was meant by it.
+        before = dict(zip(loaded.job.wanted_rpm, loaded.job.meant, strict=False))
+        meant = [before.get(speed, "") if said is None else said for speed, said in pairs]
     if steps.version == loaded.job.version:
-        frame(replace(loaded.state, wanted_rpm=tuple(wanted)))
+        frame(replace(loaded.state, wanted_rpm=tuple(wanted), meant=tuple(meant)))
     with saving(db, loaded):
-        job = jobs.save(db, job_id, steps.version, wanted_rpm=wanted)
+        job = jobs.save(db, job_id, steps.version, wanted_rpm=wanted, meant=meant)
         history.record(db, job_id, "the wanted speeds", [history.job_change(loaded.job, job)], steps.who)
     return changed(db, job_id)
 
 
-def _read(wanted: Sequence[str | float], full_rpm: float) -> list[float]:
-    speeds = []
+def _read(wanted: Sequence[str | float], air: JobAir) -> list[tuple[float, str | None]]:
+    """Speeds, rising, each with what was meant; None for one that was only dragged or stood there already."""
+    full_rpm = air.full_rpm
+    found: list[tuple[float, str | None]] = []
     for i, item in enumerate(wanted):
         field = f"wanted[{i}]"
-        if isinstance(item, str) and item.rstrip().endswith("%"):
-            speed = full_rpm * q.parse(field, item, q.RATIO) / 100
-        else:
-            speed = q.parse(field, item, q.SPEED) if isinstance(item, str) else item
-        if not 0.02 * full_rpm <= speed <= 1.005 * full_rpm:
+        said: str | None = None
+        speed = item
+        if isinstance(item, str):
+            target = read_target(field, item)
+            speed = air.speed_for(field, target)
+            said = "" if target.kind is TargetKind.SPEED else target.text
+        if not 0.02 * full_rpm <= float(speed) <= 1.005 * full_rpm:
             raise InputError(
                 field,
                 item,
@@ -54,9 +65,10 @@ def _read(wanted: Sequence[str | float], full_rpm: float) -> list[float]:
                 f"a regulator only slows a fan down; this one turns {full_rpm:.0f} rpm at full speed",
             )
         # Whole rpm, but never rounded past full speed.
-        speeds.append(float(min(round(speed), round(full_rpm))))
-    for i, speed in enumerate(speeds):
-        twin = next((j for j, other in enumerate(speeds[:i]) if abs(other - speed) < 0.01 * full_rpm), None)
+        rpm = float(min(round(float(speed)), round(full_rpm)))
+        twin = next((i for i, (other, _) in enumerate(found) if abs(other - rpm) < 0.01 * full_rpm), None)
         if twin is not None:
-            raise InputError(f"wanted[{i}]", wanted[i], "another speed", "two steps ask for the same speed")
-    return speeds
+            reason = f"it comes to {rpm:.0f} rpm, and another step asks for the same speed"
+            raise InputError(field, item, "another speed", reason)
+        found.append((rpm, said))
+    return sorted(found, key=lambda pair: pair[0])

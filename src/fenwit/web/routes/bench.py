@@ -9,11 +9,14 @@ from fastapi import Query, Response
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
+from fenwit.core.frame.air import check_air
 from fenwit.core.frame.inspect import check_board
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
 from fenwit.web import routing
+from fenwit.web.air import dumped as dumped_air
+from fenwit.web.air import read_air
 from fenwit.web.board import dumped, read_board
 from fenwit.web.fields import Db, JobId, Sought, Typed
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
@@ -87,6 +90,10 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         edits["board"] = dumped(board)
         if board is not None:
             check_board(loaded.state, board)
+    if edit.air is not None:
+        sheet = read_air(loaded.state.air, edit.air)
+        edits["air"] = dumped_air(sheet)
+        check_air(loaded.state, sheet)
     if edit.version == now.version:
         field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
         state = state_of(
@@ -112,6 +119,7 @@ _LABELS = {
     "profile": "the acceptance profile",
     "sizing": "what the search works with",
     "board": "the control that came in",
+    "air": "what is known of the air",
 }
 
 

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from fenwit.core import quantity as q
 from fenwit.core.desk import (
     Answer,
     Call,
@@ -156,7 +157,7 @@ def _point(call: Call) -> Answer:
         )
     relation = (
         f"p_c(q/s) s² ρ/1.2 = p_fixed + k q²: {shown('p_pa', at.point.pressure_pa)} at {shown('q_m3_s', at.flow_m3_s)}, "
-        f"s = {speed:.4g}, k = {air.resistance:.4g} Pa/(m³/s)²"
+        f"s = {speed:.4g}, k = {q.plain(air.resistance, 4)} Pa/(m³/s)²"
     )
     return Answer(outputs, (solved,), relation, tuple(warnings))
 

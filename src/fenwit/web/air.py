@@ -1,0 +1,162 @@
+"""Air of a job: as it is typed, as it is stored, and as the core takes it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field
+
+from fenwit.core.desk.typed import PLAIN, SHARE, UNITS, read_number
+from fenwit.core.errors import InputError
+from fenwit.core.job.air import AirSheet
+from fenwit.core.quantity import Dimension
+from fenwit.report.csvfiles import read_csv, with_unit
+from fenwit.store import codec
+from fenwit.web.fields import Typed
+
+Row = Annotated[str, Field(max_length=1000)]
+"""Numbers parted by commas"""
+MOST_POINTS = 100
+
+
+class AirEdit(BaseModel):
+    """What is known of the air, as typed; what is left out stays as it is, an empty text forgets it."""
+
+    altitude_m: Typed | None = None
+    inlet_c: Typed | None = None
+    humidity: Typed | None = None
+    flows_m3_s: Row | None = None
+    pressures_pa: Row | None = None
+    shafts_w: Row | None = None
+    curve_rpm: Typed | None = None
+    curve_density_kg_m3: Typed | None = None
+    system_flow_m3_s: Typed | None = None
+    system_pressure_pa: Typed | None = None
+    fixed_pressure_pa: Typed | None = None
+    parallel: Typed | None = None
+    series: Typed | None = None
+    full_flow_m3_s: Typed | None = None
+    heat_w: Typed | None = None
+    full_level_db: Typed | None = None
+    level_at_m: Typed | None = None
+    blades: Typed | None = None
+    resonances_hz: Row | None = None
+
+
+_LISTS = {
+    "flows_m3_s": UNITS["m3_s"],
+    "pressures_pa": UNITS["pa"],
+    "shafts_w": UNITS["w"],
+    "resonances_hz": UNITS["hz"],
+}
+_ONE: dict[str, Dimension] = {
+    "altitude_m": UNITS["m"], "inlet_c": UNITS["c"], "humidity": SHARE, "curve_rpm": UNITS["rpm"],
+    "curve_density_kg_m3": UNITS["kg_m3"], "system_flow_m3_s": UNITS["m3_s"], "system_pressure_pa": UNITS["pa"],
+    "fixed_pressure_pa": UNITS["pa"], "full_flow_m3_s": UNITS["m3_s"], "heat_w": UNITS["w"], "full_level_db": UNITS["db"],
+    "level_at_m": UNITS["m"],
+}  # fmt: skip
+_COUNTS = ("parallel", "series", "blades")
+_USUAL = ("fixed_pressure_pa", "parallel", "series", "curve_density_kg_m3")
+"""Left blank where they are as usual"""
+_UNIT = re.compile(r"^[-+0-9.eE\s]+([^0-9.\s].*)$")
+
+
+def read_air(now: AirSheet, edit: AirEdit) -> AirSheet:
+    """A changed sheet; a curve that is not whole yet is refused beside the row that lacks.
+
+    Raises InputError with the field as the form calls it.
+    """
+    changes: dict[str, Any] = {}
+    usual = AirSheet()
+    for name, text in edit.model_dump(exclude_unset=True).items():
+        if text is None:
+            continue
+        if not text.strip():
+            changes[name] = getattr(usual, name)
+        elif name in _LISTS:
+            changes[name] = _list(name, text)
+        elif name in _COUNTS:
+            value = read_number(f"air.{name}", text, PLAIN).value
+            if value != round(value):
+                raise InputError(f"air.{name}", text, "whole numbers", "these are counted")
+            changes[name] = round(value)
+        else:
+            changes[name] = read_number(f"air.{name}", text, _ONE[name]).value
+    try:
+        return replace(now, **changes)
+    except InputError as error:
+        field = _FORM.get(error.field, error.field)
+        raise InputError(f"air.{field}", error.value, error.allowed, error.reason) from None
+
+
+_FORM = {"density_kg_m3": "curve_density_kg_m3", "temperature_c": "inlet_c", "relative_humidity": "humidity"}
+
+
+def _list(name: str, text: str) -> tuple[float, ...]:
+    parts = [p.strip() for p in text.replace(";", ",").split(",")]
+    if any(not p for p in parts):
+        raise InputError(f"air.{name}", text[:60], "numbers parted by commas", "a number is missing")
+    if len(parts) > MOST_POINTS:
+        raise InputError(f"air.{name}", len(parts), f"up to {MOST_POINTS}", "too many points")
+    # A unit behind the last one is meant for all of them.
+    unit = _UNIT.match(parts[-1])
+    if unit and not any(_UNIT.match(p) for p in parts[:-1]):
+        parts = [f"{p} {unit[1]}" for p in parts[:-1]] + parts[-1:]
+    return tuple(read_number(f"air.{name}", p, _LISTS[name]).value for p in parts)
+
+
+def typed_air(sheet: AirSheet) -> AirEdit:
+    """A sheet as it stands in its inputs."""
+    shown: dict[str, str] = {}
+    for name in _LISTS:
+        shown[name] = ", ".join(f"{v:.6g}" for v in getattr(sheet, name))
+    for name in (*_ONE, *_COUNTS):
+        value = getattr(sheet, name)
+        usual = getattr(AirSheet(), name)
+        blank = value is None or (value == usual and name in _USUAL)
+        unit = "" if name in _COUNTS or name == "humidity" else f" {_ONE[name].unit}"
+        number = (
+            f"{100 * value:.4g} %" if name == "humidity" and value is not None else f"{value or 0:.6g}{unit}"
+        )
+        shown[name] = "" if blank else number
+    return AirEdit(**shown)
+
+
+def dumped(sheet: AirSheet) -> dict[str, Any]:
+    """A sheet as a document; empty where nothing was typed."""
+    return {} if sheet.empty else codec.dump(sheet)
+
+
+_HEADS = {"flow": "m3_s", "pressure": "pa", "shaft": "w", "power": "w"}
+
+
+def curve_from_csv(data: bytes) -> AirEdit:
+    """A fan curve from a file: columns flow, pressure and, where there is one, shaft or power, units in the headings.
+
+    Raises InputError for a file of another kind.
+    """
+    sheet = read_csv(data)
+    names = [h.name for h in sheet.headings]
+    for needed in ("flow", "pressure"):
+        if needed not in names:
+            raise InputError(
+                "file",
+                ";".join(names)[:60],
+                "flow; pressure; shaft",
+                f"there is no column “{needed}”: no fan curve",
+            )
+    found: dict[str, list[float]] = {}
+    for i, row in enumerate(sheet.rows):
+        for heading, cell in zip(sheet.headings, row, strict=False):
+            ending = _HEADS.get(heading.name)
+            if ending is None or not cell.strip():
+                continue
+            text = with_unit(cell, heading.unit)
+            value = read_number(f"line {sheet.first_line + i}", text, UNITS[ending]).value
+            found.setdefault(ending, []).append(value)
+    rows = {
+        "flows_m3_s": found.get("m3_s", []), "pressures_pa": found.get("pa", []), "shafts_w": found.get("w", []),
+    }  # fmt: skip
+    return AirEdit(**{k: ", ".join(f"{v:.6g}" for v in values) for k, values in rows.items()})
