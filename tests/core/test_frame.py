@@ -388,7 +388,7 @@ def test_what_the_label_says_of_air_sweep_and_room_is_used() -> None:
     shown = frame(replace(SWEEP, nameplate=plate, readings=tuple(sorted(read))))
     slowest = shown.paths[0]
     assert [v.text for v in place(slowest, PlaceKind.BLADES).values][-1] == "tips 7.4 m/s"
-    air = [v.text for v in place(slowest, PlaceKind.AIR).values][0]
+    air = place(slowest, PlaceKind.AIR).values[0].text
     flow, _, half = air.removesuffix(" m³/h").partition(" ± ")
     # 486 by the plain law; less where the load's exponent says that a part of the pressure stands.
     assert float(flow) <= 490 <= float(flow) + float(half)

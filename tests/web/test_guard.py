@@ -18,7 +18,10 @@ def changing(client: TestClient) -> list[tuple[str, str]]:
     """Every route that takes something in, from the schema: none can be forgotten."""
     paths = client.get("/openapi.json").json()["paths"]
     return [
-        (method.upper(), path.format(job_id=1, part_id=1, design_id=1, run_id=1, instrument_id=1, card="units"))
+        (
+            method.upper(),
+            path.format(job_id=1, part_id=1, design_id=1, run_id=1, instrument_id=1, card="units"),
+        )
         for path, methods in paths.items()
         for method in methods
         if method not in ("get", "head")

@@ -130,14 +130,21 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
       </svg>
       {full !== null &&
         frame.zones
-          .filter((zone) => !barred(zone) && zone.low_rpm < (top ?? 0) && y(zone.low_rpm) - y(Math.min(zone.high_rpm, top ?? 0)) > 30)
+          .filter(
+            (zone) => !barred(zone) && zone.low_rpm < (top ?? 0) && y(zone.low_rpm) - y(Math.min(zone.high_rpm, top ?? 0)) > (zone.kind === 'avoid' ? 14 : 30),
+          )
           .map((zone) => (
             <p
               key={zone.low_rpm}
-              className="absolute w-[84px] text-note leading-tight text-caution"
-              style={{ left: LABEL_LEFT - 32, top: y(zone.low_rpm) - 32 }}
+              className={zone.kind === 'avoid' ? 'absolute right-3 text-note text-caution' : 'absolute w-[84px] text-note leading-tight text-caution'}
+              style={
+                zone.kind === 'avoid'
+                  ? { top: (y(zone.low_rpm) + y(Math.min(zone.high_rpm, top ?? 0))) / 2 - 9 }
+                  : { left: LABEL_LEFT - 32, top: y(zone.low_rpm) - 32 }
+              }
+              title={zone.text}
             >
-              {zone.text}
+              {zone.kind === 'avoid' ? 'avoid' : zone.text}
             </p>
           ))}
       {full !== null &&

@@ -1,5 +1,6 @@
-import { RadioGroup } from 'radix-ui';
+import { RadioGroup, Tabs } from 'radix-ui';
 import { useState } from 'react';
+import { useSearchParams } from 'react-router';
 import type { Frame, Problem } from '../api/client';
 import { unlessKept, useEdits } from '../api/save';
 import { useJobInHand } from '../job/context';
@@ -11,12 +12,37 @@ import { useWho } from '../ui/who';
 import { Why } from '../ui/Why';
 import { isSized, SIZED, viewOf } from '../methods';
 import { useSaveSteps } from '../job/steps';
+import { Air } from './aim/Air';
 
 const MOST = 8;
 type Method = NonNullable<Frame['method']>;
 
-/** The wanted steps: typed here, or dragged on the staff. */
+/** The wanted steps, and the air they move. */
 export default function Aim() {
+  const [search, setSearch] = useSearchParams();
+  const part = search.get('part') === 'air' ? 'air' : 'speeds';
+  return (
+    <Tabs.Root value={part} onValueChange={(p) => setSearch(p === 'air' ? { part: p } : {}, { replace: true })}>
+      <Tabs.List aria-label="Parts of Aim" className="-mt-2 mb-2 flex gap-7">
+        <Tabs.Trigger value="speeds" className="tab">
+          speeds
+        </Tabs.Trigger>
+        <Tabs.Trigger value="air" className="tab">
+          air
+        </Tabs.Trigger>
+      </Tabs.List>
+      <Tabs.Content value="speeds" tabIndex={-1}>
+        <Speeds />
+      </Tabs.Content>
+      <Tabs.Content value="air" tabIndex={-1}>
+        <Air />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
+
+/** The wanted speeds: typed here, or dragged on the staff. */
+function Speeds() {
   const { page, frame, selected, onSelect, onClash } = useJobInHand();
   const wanted = page.job.wanted_rpm;
   const { who } = useWho();
@@ -31,6 +57,7 @@ export default function Aim() {
     return <p className="quiet">Speeds can be aimed for once full speed is known: {frame.missing.map((m) => m.text).join(', ')}.</p>;
   }
   const needs = isSized(frame.method) ? viewOf(frame.method).needs : { heading: 'needs', help: '' };
+  const airy = frame.aims.some((a) => a.air_text || a.avoid_text);
   const offered = SIZED.filter((m) => m === frame.method || frame.sized.includes(m));
   // With a regulator chosen a step is the regulator's; these columns are of the exact value all the same.
   const why = (a: (typeof frame.aims)[number], what: string, text: string) =>
@@ -60,7 +87,8 @@ export default function Aim() {
     <div>
       {frame.aims.length === 0 ? (
         <p className="mb-3">
-          Which speeds are wanted? Type the first one, as rpm or per cent of full speed. Full speed is <span className="mono">{frame.full.number}</span> rpm.
+          Which speeds are wanted? Type the first one: rpm, per cent of full speed, or what the air is to do (700 m³/h, 22 K, 120 Pa, −10 dB). Full speed is{' '}
+          <span className="mono">{frame.full.number}</span> rpm.
         </p>
       ) : (
         <div className="overflow-x-auto">
@@ -72,6 +100,7 @@ export default function Aim() {
                 {/* The staff says it too, where room is short. */}
                 <th className="pl-2 text-right font-normal max-[900px]:hidden">of full</th>
                 <th className="pl-2 text-right font-normal">apart, rpm</th>
+                {airy && <th className="pl-4 font-normal">air</th>}
                 <th className="pl-2 text-right font-normal">{needs.heading}</th>
                 <th className="pl-2 text-right font-normal">takes</th>
                 <th className="pl-2 text-right font-normal">winding rise</th>
@@ -85,13 +114,28 @@ export default function Aim() {
                   <td className={`py-1 pl-2 text-title font-bold ${a.step === selected ? 'text-copper' : ''}`}>{a.step}</td>
                   <td className="min-w-24 py-1 pl-1 [&_label]:sr-only">
                     <ValueField
-                      label={`step ${a.step}, rpm or %`}
-                      text={`${a.wanted.number} ${a.wanted.unit}`}
+                      label={`step ${a.step}, rpm, % or air`}
+                      text={a.meant || `${a.wanted.number} ${a.wanted.unit}`}
                       onCommit={(text) => save((now) => now.map((w, k) => (k === i ? text : w)))}
+                      note={a.meant ? `${a.wanted.number} ${a.wanted.unit}` : ''}
                     />
+                    {a.meant_text && (
+                      <p className="text-note text-caution">
+                        {a.meant_text}{' '}
+                        <button type="button" className="link-button" onClick={() => void save((now) => now.map((w, k) => (k === i ? a.meant : w)))}>
+                          take it
+                        </button>
+                      </p>
+                    )}
                   </td>
                   <td className="mono pl-2 text-right whitespace-nowrap max-[900px]:hidden">{a.share_text}</td>
                   <td className="mono pl-2 text-right whitespace-nowrap">{a.gap_text}</td>
+                  {airy && (
+                    <td className="max-w-44 pl-4 text-note">
+                      {a.air_text}
+                      {a.avoid_text && <span className="block text-caution">△ {a.avoid_text}</span>}
+                    </td>
+                  )}
                   <td className="mono pl-2 text-right whitespace-nowrap">
                     {a.explained ? <Why of={`step:${a.step}:needed`}>{a.needed_text}</Why> : a.needed_text}
                     {a.reason && (
@@ -124,8 +168,8 @@ export default function Aim() {
         </div>
       )}
       <div className="mt-2 flex flex-wrap items-end gap-4 border-t border-rule pt-2">
-        <label className="block w-44">
-          <span className="quiet block text-note">new step, rpm or %</span>
+        <label className="block w-56">
+          <span className="quiet block text-note">new step: rpm, %, m³/h, K, Pa, dB</span>
           <input
             id="aim-new"
             className="input mono"

@@ -18,6 +18,8 @@ interface Props {
   onEnter?: () => void;
   inputId?: string;
   multiline?: boolean;
+  /** So many lines, in which Enter begins a new one; kept when the field is left. */
+  lines?: number;
   /** The label is spoken only; what it belongs to is plain from where the field stands. */
   bare?: boolean;
   /** Walks on with an arrow key; returns whether there was somewhere to go. */
@@ -27,7 +29,7 @@ interface Props {
 }
 
 /** An input that keeps its text by itself, commits on Enter or when left, and never loses what was typed. */
-export function ValueField({ label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, bare, onArrow, note }: Props) {
+export function ValueField({ label, text, hint, mono = true, disabled, onCommit, onEnter, inputId, multiline, lines, bare, onArrow, note }: Props) {
   const ownId = useId();
   const id = inputId ?? ownId;
   const kept = `${window.location.pathname} ${inputId ?? label}`;
@@ -105,7 +107,7 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   }
 
   function onKey(event: KeyboardEvent) {
-    if (event.key === 'Enter' && !(multiline && event.shiftKey)) {
+    if (event.key === 'Enter' && !lines && !(multiline && event.shiftKey)) {
       event.preventDefault();
       commit(true);
     } else if (onArrow && /^Arrow(Up|Down|Left|Right)$/.test(event.key) && (typed === null || event.key === 'ArrowUp' || event.key === 'ArrowDown')) {
@@ -140,8 +142,8 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
       <label htmlFor={id} className={bare ? 'sr-only' : 'quiet block text-note'}>
         {label}
       </label>
-      {multiline ? (
-        <textarea {...shared} rows={2} maxLength={2000} className="input resize-none py-2" />
+      {multiline || lines ? (
+        <textarea {...shared} rows={lines ?? 2} maxLength={8000} placeholder={hint} className={`input resize-none py-2 ${lines ? 'mono text-body' : ''}`} />
       ) : (
         <input {...shared} maxLength={120} placeholder={hint && (/^[0-9]/.test(hint) ? `like ${hint}` : hint)} className={`input ${mono ? 'mono' : ''}`} />
       )}

@@ -36,6 +36,7 @@ def _load(database: Database, demo: DemoJob) -> None:
         wanted_rpm=demo.wanted_rpm,
         sizing=codec.dump(demo.sizing) if demo.sizing else None,
         board=codec.dump(demo.board) if demo.board else None,
+        air=None if demo.air.empty else codec.dump(demo.air),
     )
     for caution, text in demo.confirmed:
         events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)

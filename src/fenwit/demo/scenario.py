@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
+from fenwit.core.job.air import AirSheet
 from fenwit.core.job.board import (
     TRACK,
     Board,
@@ -71,6 +72,7 @@ class DemoJob:
     findings: Findings = field(default_factory=Findings)
     board: Board | None = None
     """The control that came in with it [-]"""
+    air: AirSheet = field(default_factory=AirSheet)
     earlier: tuple[tuple[str, str, float, str], ...] = ()
     """Day, quantity, value, as typed: what was read in years before [-]"""
 
@@ -88,6 +90,7 @@ class DemoJob:
             sizing=self.sizing or Sizing(),
             findings=self.findings,
             board=self.board,
+            air=self.air,
         )
 
 
@@ -266,6 +269,19 @@ JOBS = (
                 proofs=((3, "speed_rpm", 1253.0, "1253"), (3, "line_current_a", 0.371, "371m")),
                 captured=(2,),
             ),
+        ),
+        air=AirSheet(
+            altitude_m=820.0,
+            inlet_c=28.0,
+            flows_m3_s=(0.0, 0.03, 0.06, 0.09, 0.12, 0.15, 0.18, 0.21),
+            pressures_pa=(58.0, 49.0, 43.5, 46.0, 47.0, 42.0, 25.5, 0.0),
+            system_flow_m3_s=0.16,
+            system_pressure_pa=30.0,
+            fixed_pressure_pa=4.0,
+            full_level_db=47.0,
+            level_at_m=2.0,
+            blades=5,
+            resonances_hz=(76.0,),
         ),
     ),
     DemoJob(

@@ -27,9 +27,8 @@ class AirEdit(BaseModel):
     altitude_m: Typed | None = None
     inlet_c: Typed | None = None
     humidity: Typed | None = None
-    flows_m3_s: Row | None = None
-    pressures_pa: Row | None = None
-    shafts_w: Row | None = None
+    curve: Annotated[str, Field(max_length=8000)] | None = None
+    """One point a line: flow, pressure and, where it is known, shaft power; a first line may name the units"""
     curve_rpm: Typed | None = None
     curve_density_kg_m3: Typed | None = None
     system_flow_m3_s: Typed | None = None
@@ -73,7 +72,9 @@ def read_air(now: AirSheet, edit: AirEdit) -> AirSheet:
     for name, text in edit.model_dump(exclude_unset=True).items():
         if text is None:
             continue
-        if not text.strip():
+        if name == "curve":
+            changes |= _curve(text) if text.strip() else _NO_CURVE
+        elif not text.strip():
             changes[name] = getattr(usual, name)
         elif name in _LISTS:
             changes[name] = _list(name, text)
@@ -91,7 +92,11 @@ def read_air(now: AirSheet, edit: AirEdit) -> AirSheet:
         raise InputError(f"air.{field}", error.value, error.allowed, error.reason) from None
 
 
-_FORM = {"density_kg_m3": "curve_density_kg_m3", "temperature_c": "inlet_c", "relative_humidity": "humidity"}
+_NO_CURVE: dict[str, Any] = {"flows_m3_s": (), "pressures_pa": (), "shafts_w": ()}
+_FORM = {
+    "flows_m3_s": "curve", "pressures_pa": "curve", "shafts_w": "curve", "density_kg_m3": "curve_density_kg_m3",
+    "temperature_c": "inlet_c", "relative_humidity": "humidity",
+}  # fmt: skip
 
 
 def _list(name: str, text: str) -> tuple[float, ...]:
@@ -109,7 +114,7 @@ def _list(name: str, text: str) -> tuple[float, ...]:
 
 def typed_air(sheet: AirSheet) -> AirEdit:
     """A sheet as it stands in its inputs."""
-    shown: dict[str, str] = {}
+    shown: dict[str, str] = {"curve": _curve_text(sheet)}
     for name in _LISTS:
         shown[name] = ", ".join(f"{v:.6g}" for v in getattr(sheet, name))
     for name in (*_ONE, *_COUNTS):
@@ -129,34 +134,62 @@ def dumped(sheet: AirSheet) -> dict[str, Any]:
     return {} if sheet.empty else codec.dump(sheet)
 
 
-_HEADS = {"flow": "m3_s", "pressure": "pa", "shaft": "w", "power": "w"}
+_HEADS = {"flow": "flows_m3_s", "pressure": "pressures_pa", "shaft": "shafts_w", "power": "shafts_w"}
+_IN = {"flows_m3_s": UNITS["m3_s"], "pressures_pa": UNITS["pa"], "shafts_w": UNITS["w"]}
+_USUAL_HEAD = "flow (m3/h);pressure (Pa);shaft (W)"
+_HOURLY = 3600.0
 
 
-def curve_from_csv(data: bytes) -> AirEdit:
-    """A fan curve from a file: columns flow, pressure and, where there is one, shaft or power, units in the headings.
+def _curve_text(sheet: AirSheet) -> str:
+    if not sheet.flows_m3_s:
+        return ""
+    columns = [[f"{f * _HOURLY:.6g}" for f in sheet.flows_m3_s], [f"{p:.6g}" for p in sheet.pressures_pa]]
+    columns += [[f"{w:.6g}" for w in sheet.shafts_w]] if sheet.shafts_w else []
+    heads = "; ".join(_USUAL_HEAD.split(";")[: len(columns)])
+    return "\n".join([heads, *("; ".join(row) for row in zip(*columns, strict=True))])
 
-    Raises InputError for a file of another kind.
-    """
-    sheet = read_csv(data)
+
+def _curve(text: str) -> dict[str, Any]:
+    """Points of a curve, one a line, under a heading or without."""
+    lines = [line for line in text.splitlines() if line.strip()]
+    if not re.search("[a-df-zA-DF-Z]", lines[0]):
+        sign = max(";\t,", key=lines[0].count)
+        lines = [_USUAL_HEAD.replace(";", sign), *lines]
+    try:
+        sheet = read_csv("\n".join(lines).encode())
+    except InputError as error:
+        raise InputError("air.curve", error.value, "0; 430 on each line", error.reason) from None
     names = [h.name for h in sheet.headings]
     for needed in ("flow", "pressure"):
         if needed not in names:
             raise InputError(
-                "file",
-                ";".join(names)[:60],
+                "air.curve",
+                "; ".join(names)[:60],
                 "flow; pressure; shaft",
-                f"there is no column “{needed}”: no fan curve",
+                f"there is no column “{needed}”",
             )
-    found: dict[str, list[float]] = {}
-    for i, row in enumerate(sheet.rows):
+    if len(sheet.rows) > MOST_POINTS:
+        raise InputError("air.curve", len(sheet.rows), f"up to {MOST_POINTS} points", "too many points")
+    found: dict[str, list[float]] = {name: [] for name in _IN}
+    for i, row in enumerate(sheet.rows, start=1):
         for heading, cell in zip(sheet.headings, row, strict=False):
-            ending = _HEADS.get(heading.name)
-            if ending is None or not cell.strip():
+            name = _HEADS.get(heading.name)
+            if name is None or not cell.strip():
                 continue
-            text = with_unit(cell, heading.unit)
-            value = read_number(f"line {sheet.first_line + i}", text, UNITS[ending]).value
-            found.setdefault(ending, []).append(value)
-    rows = {
-        "flows_m3_s": found.get("m3_s", []), "pressures_pa": found.get("pa", []), "shafts_w": found.get("w", []),
-    }  # fmt: skip
-    return AirEdit(**{k: ", ".join(f"{v:.6g}" for v in values) for k, values in rows.items()})
+            try:
+                found[name].append(read_number(name, with_unit(cell, heading.unit), _IN[name]).value)
+            except InputError as error:
+                raise InputError("air.curve", cell, error.allowed, f"point {i}: {error.reason}") from None
+    return {name: tuple(values) for name, values in found.items()}
+
+
+def curve_from_csv(data: bytes) -> AirEdit:
+    """A fan curve from a file, as it would be typed. Raises InputError for a file of another kind."""
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = data.decode("latin-1")
+    if not text.strip() or "\0" in text:
+        raise InputError("file", "", "rows of flow and pressure", "there is no text in this file")
+    sheet = read_air(AirSheet(), AirEdit(curve=text[:8000]))
+    return AirEdit(curve=_curve_text(sheet))

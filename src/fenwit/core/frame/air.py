@@ -18,6 +18,7 @@ from fenwit.core.load.curve import Air
 from fenwit.core.methods.seam import Zone, ZoneKind
 
 HOURLY = 3600.0
+_EDGE = 1e-6
 _LAW_TOLD = 0.03
 """By how much plain fan laws must be out before it is said [-]"""
 
