@@ -126,10 +126,14 @@ def avoid_words(air: JobAir, speed_rpm: float) -> str:
         low = start if start < low < end else low
     for start, end, _ in zones:
         high = end if start < high < end else high
-    nearest = [f"{np.floor(low):.0f}"] + (
-        [f"{np.ceil(high):.0f} rpm"] if high < FULL_SHARE * air.full_rpm else []
-    )
-    return f"{words}: avoid; nearest {' or '.join(nearest)}".removesuffix(" rpm") + " rpm"
+    nearest = [f"{np.floor(low + _EDGE):.0f}"]
+    if high < FULL_SHARE * air.full_rpm:
+        nearest.append(f"{np.ceil(high - _EDGE):.0f}")
+    return f"{words}: avoid; nearest {' or '.join(nearest)} rpm"
+
+
+_EDGE = 1e-6
+"""An end that is whole but for its last digits is the end itself [rpm]"""
 
 
 # ---------------------------------------------------------------- the tab in Aim
