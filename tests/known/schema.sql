@@ -212,8 +212,10 @@ CREATE TABLE public.job (
     board jsonb DEFAULT '{}'::jsonb NOT NULL,
     air jsonb DEFAULT '{}'::jsonb NOT NULL,
     meant text[] DEFAULT '{}'::text[] NOT NULL,
+    commanded jsonb DEFAULT '{}'::jsonb NOT NULL,
     CONSTRAINT job_air CHECK ((jsonb_typeof(air) = 'object'::text)),
     CONSTRAINT job_board CHECK ((jsonb_typeof(board) = 'object'::text)),
+    CONSTRAINT job_commanded CHECK ((jsonb_typeof(commanded) = 'object'::text)),
     CONSTRAINT job_meant CHECK ((cardinality(meant) <= 8)),
     CONSTRAINT job_supply_frequency CHECK ((supply_frequency_hz > (0)::double precision)),
     CONSTRAINT job_supply_voltage CHECK ((supply_voltage_v > (0)::double precision)),
@@ -225,6 +227,7 @@ COMMENT ON COLUMN public.job.sizing IS 'switch, class of capacitors and fixed pa
 COMMENT ON COLUMN public.job.board IS 'topology, parts as far as they can be read, how it is built, what was seen; empty: none came in';
 COMMENT ON COLUMN public.job.air IS 'altitude, fan curve, system, heat, noise and resonances as far as they are known';
 COMMENT ON COLUMN public.job.meant IS 'beside wanted_rpm: each target as it was meant, like 1400 m³/h; empty: the speed itself';
+COMMENT ON COLUMN public.job.commanded IS 'map of speeds, leads, signal and supply of a fan with electronics, as far as they are known';
 ALTER TABLE public.job ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.job_id_seq
     START WITH 1
@@ -300,9 +303,9 @@ CREATE TABLE public.run (
     CONSTRAINT run_has_value CHECK (((value IS NULL) = (what = ANY (ARRAY['bare-shaft'::text, 'locked'::text, 'direct'::text])))),
     CONSTRAINT run_typed_length CHECK ((char_length(typed) <= 40)),
     CONSTRAINT run_value CHECK ((value > (0)::double precision)),
-    CONSTRAINT run_what CHECK ((what = ANY (ARRAY['capacitor'::text, 'resistor'::text, 'voltage'::text, 'bare-shaft'::text, 'locked'::text, 'direct'::text])))
+    CONSTRAINT run_what CHECK ((what = ANY (ARRAY['capacitor'::text, 'resistor'::text, 'voltage'::text, 'duty'::text, 'bare-shaft'::text, 'locked'::text, 'direct'::text])))
 );
-COMMENT ON COLUMN public.run.value IS 'F, Ω or V of what stood in the line';
+COMMENT ON COLUMN public.run.value IS 'F, Ω or V of what stood in the line, or the duty on the control lead';
 ALTER TABLE public.run ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.run_id_seq
     START WITH 1

@@ -170,6 +170,10 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
           </div>
         );
       })}
+      {places.map(
+        (place) =>
+          place.signal && <Scope key={place.kind} signal={place.signal} left={AT[place.kind] * width} width={(AT.motor - AT[place.kind]) * width - 16} />,
+      )}
       {!path.runs && (
         <p className="absolute text-lead text-copper" style={{ left: AT.regulator * width, top: 72 }}>
           Step {path.step}: {path.note}
@@ -177,6 +181,34 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
       )}
       {!marked && <p className="quiet absolute bottom-1 right-0 text-note">full speed, nothing in the line</p>}
     </div>
+  );
+}
+
+/** One period of what the fan is told, to scale, and a little of the next. */
+function Scope({ signal, left, width }: { signal: Schemas['Signal']; left: number; width: number }) {
+  const period = (width - 4) / 1.25;
+  const [high, low] = [4, 26];
+  const rise = Math.min(1, Math.max(0, signal.duty)) * period;
+  const wave =
+    signal.duty >= 1
+      ? `M0 ${high} H${width}`
+      : signal.duty <= 0
+        ? `M0 ${low} H${width}`
+        : `M0 ${low} V${high} H${rise} V${low} H${period} V${high} H${Math.min(width, period + rise)}`;
+  return (
+    <svg
+      className="absolute"
+      style={{ left, top: 118 }}
+      width={width}
+      height={48}
+      role="img"
+      aria-label={`signal: high for ${Math.round(100 * signal.duty)} % of the time, ${signal.high_text}`}
+    >
+      <path d={wave} fill="none" stroke="var(--color-copper)" strokeWidth={2} />
+      <text className="text-note" x={0} y={44} style={{ fill: 'var(--color-muted)' }}>
+        {signal.high_text}
+      </text>
+    </svg>
   );
 }
 

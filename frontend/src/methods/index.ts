@@ -1,5 +1,6 @@
 import type { Frame, JobPageData } from '../api/client';
 import { phaseAngle } from './phase-angle';
+import { pwm } from './pwm';
 import type { DesignEdit, MethodFile, MethodView, SizedMethod } from './seam';
 import { seriesCapacitor } from './series-capacitor';
 import { seriesResistor } from './series-resistor';
@@ -13,6 +14,7 @@ const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'phase-angle': phaseAngle,
   'stepped-voltage': steppedVoltage,
   'winding-tap': windingTap,
+  pwm,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

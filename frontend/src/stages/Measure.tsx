@@ -8,6 +8,7 @@ import { ValueField } from '../ui/ValueField';
 import { Why } from '../ui/Why';
 import { useWho } from '../ui/who';
 import { MeterChoice, useMeter } from './measure/Instruments';
+import { Commanded } from './measure/Commanded';
 import { Runs } from './measure/Runs';
 import { ShrinkPlot } from './measure/ShrinkPlot';
 import { TorquePlot } from './measure/TorquePlot';
@@ -74,14 +75,18 @@ export default function Measure() {
           <Cautions stage="measure" part="first" />
         </div>
         <div className="flex flex-wrap items-center justify-between gap-x-4">
-          <h2 className="heading">Power off, isolated, capacitor empty</h2>
+          <h2 className="heading">{dead.length > 0 ? 'Power off, isolated, capacitor empty' : ''}</h2>
           <MeterChoice meter={meter} onPick={setMeter} />
         </div>
         <div className="grid grid-cols-3 items-start gap-x-3">{dead.map(field)}</div>
-        <p className="quiet text-note">Ohms are taken as cold, unless written “215 warm” (straight after running) or “215 at 60 °C”.</p>
-        <h2 className="heading mt-2">Running at full speed, nothing in the line</h2>
+        <p className={`quiet text-note ${page.commanded ? 'hidden' : ''}`}>
+          Ohms are taken as cold, unless written “215 warm” (straight after running) or “215 at 60 °C”.
+        </p>
+        <h2 className="heading mt-2">
+          {page.commanded ? 'Running at full speed, control lead open or at 100 %' : 'Running at full speed, nothing in the line'}
+        </h2>
         <div className="grid grid-cols-3 items-start gap-x-3">{live.map(field)}</div>
-        <details open={rare.some((w) => w.text)}>
+        <details open={rare.some((w) => w.text)} className={rare.length === 0 ? 'hidden' : ''}>
           <summary className="quiet min-h-9 cursor-pointer py-2 text-body">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>
           <div className="grid grid-cols-3 items-start gap-x-3">{rare.map(field)}</div>
         </details>
@@ -96,7 +101,9 @@ export default function Measure() {
             {problemOf(study.error).detail}
           </p>
         )}
-        {!shown || shown.checks.length === 0 ? (
+        {page.commanded ? (
+          <Commanded />
+        ) : !shown || shown.checks.length === 0 ? (
           <>
             <h2 className="heading mb-1">What the model says of them</h2>
             <p className="quiet">

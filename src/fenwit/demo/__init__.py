@@ -7,7 +7,7 @@ from fenwit.core.frame import frame
 from fenwit.core.frame.tables import snapshot
 from fenwit.demo.scenario import INSTRUMENTS, JOBS, SHELF, DemoDesign, DemoJob, day
 from fenwit.demo.scope import captured_at
-from fenwit.store import captures, codec, designs, events, instruments, jobs, readings, shelf
+from fenwit.store import captures, codec, designs, events, instruments, jobs, readings, runs, shelf
 from fenwit.store.database import Database
 
 
@@ -37,9 +37,26 @@ def _load(database: Database, demo: DemoJob) -> None:
         sizing=codec.dump(demo.sizing) if demo.sizing else None,
         board=codec.dump(demo.board) if demo.board else None,
         air=None if demo.air.empty else codec.dump(demo.air),
+        commanded=None if demo.commanded.empty else codec.dump(demo.commanded),
+        supply_voltage_v=demo.supply_voltage_v,
     )
     for caution, text in demo.confirmed:
         events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)
+    for made in demo.runs:
+        run = runs.add(
+            database, job.id, what=made.what.value, value=made.value, typed=made.typed, who=demo.who
+        )
+        for quantity, value, typed in made.readings:
+            readings.add(
+                database,
+                fan_id=fan.id,
+                job_id=job.id,
+                quantity=quantity,
+                value=value,
+                typed=typed,
+                who=demo.who,
+                run_id=run.id,
+            )
     for quantity, value, typed in demo.readings:
         readings.add(
             database, fan_id=fan.id, job_id=job.id, quantity=quantity, value=value, typed=typed, who=demo.who

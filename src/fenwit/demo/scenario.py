@@ -23,8 +23,9 @@ from fenwit.core.job.board import (
     Symptom,
     Topology,
 )
+from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings, Lead
-from fenwit.core.job.state import Design, JobState, Nameplate
+from fenwit.core.job.state import Design, InLine, JobState, Nameplate, RunState
 from fenwit.core.methods.common.duty import DutySheet
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.series_capacitor.design import BankDesign
@@ -54,6 +55,17 @@ class DemoDesign:
 
 
 @dataclass(frozen=True)
+class DemoRun:
+    """A run away from full speed."""
+
+    what: InLine
+    value: float
+    typed: str
+    readings: tuple[tuple[str, float, str], ...]
+    """Quantity, value, as typed [-]"""
+
+
+@dataclass(frozen=True)
 class DemoJob:
     """One demo job."""
 
@@ -73,6 +85,10 @@ class DemoJob:
     board: Board | None = None
     """The control that came in with it [-]"""
     air: AirSheet = field(default_factory=AirSheet)
+    commanded: CommandSheet = field(default_factory=CommandSheet)
+    supply_voltage_v: float = 230.0
+    runs: tuple[DemoRun, ...] = ()
+    """Away from full speed [-]"""
     earlier: tuple[tuple[str, str, float, str], ...] = ()
     """Day, quantity, value, as typed: what was read in years before [-]"""
 
@@ -82,7 +98,7 @@ class DemoJob:
         return JobState(
             kind=MotorKind(str(self.fan["motor_kind"])),
             nameplate=Nameplate(**plate),  # type: ignore[arg-type]
-            supply_voltage_v=230.0,
+            supply_voltage_v=self.supply_voltage_v,
             supply_frequency_hz=50.0,
             readings=tuple(sorted((name, value) for name, value, _ in self.readings)),
             wanted_rpm=self.wanted_rpm,
@@ -91,6 +107,11 @@ class DemoJob:
             findings=self.findings,
             board=self.board,
             air=self.air,
+            commanded=self.commanded,
+            runs=tuple(
+                RunState(key, run.what, run.value, tuple((name, value) for name, value, _ in run.readings))
+                for key, run in enumerate(self.runs, start=1)
+            ),
         )
 
 
@@ -465,6 +486,63 @@ JOBS = (
                 proofs=((3, "speed_rpm", 1251.0, "1251"),),
             ),
         ),
+    ),
+    DemoJob(
+        name="Mirror-cell ring",
+        place="observatory, dome",
+        wish=(
+            "Six fans behind the mirror, three on each of two supplies. Slow and free of whine while the shutter is "
+            "open, faster to cool the glass at dusk; one half must do if a supply dies."
+        ),
+        who="A. Holm",
+        fan={
+            "motor_kind": MotorKind.DC_4_WIRE.value,
+            "maker": "",
+            "serial": "MC-6 ring",
+            "rated_voltage_v": 12.0,
+            "rated_speed_rpm": 2400.0,
+            "rated_current_a": 0.15,
+        },
+        confirmed=(),
+        readings=(
+            ("supply_voltage_v", 12.1, "12.1V"),
+            ("speed_rpm", 2412.0, "2412"),
+            ("line_current_a", 0.148, "148m"),
+        ),
+        runs=(
+            DemoRun(InLine.DUTY, 0.3, "30 %", (("speed_rpm", 862.0, "862"),)),
+            DemoRun(InLine.DUTY, 0.5, "50 %", (("speed_rpm", 1381.0, "1381"),)),
+            DemoRun(InLine.DUTY, 0.75, "75 %", (("speed_rpm", 1935.0, "1935"),)),
+            DemoRun(InLine.DUTY, 1.0, "100 %", (("speed_rpm", 2409.0, "2409"),)),
+        ),
+        wanted_rpm=(900.0, 1400.0, 1900.0, 2400.0),
+        commanded=CommandSheet(
+            slowest_rpm=600.0,
+            least_duty=0.2,
+            inverted=False,
+            pull_up_ohm=4.7e3,
+            fans=6,
+            groups=2,
+            limit_a=1.0,
+            lead_m=3.0,
+            lead_mm2=0.5,
+        ),
+        air=AirSheet(
+            altitude_m=820.0,
+            inlet_c=8.0,
+            flows_m3_s=(0.0, 0.003, 0.006, 0.009, 0.012, 0.015, 0.018, 0.021, 0.024),
+            pressures_pa=(42.0, 36.0, 30.0, 26.0, 24.5, 22.0, 17.0, 10.0, 0.0),
+            shafts_w=(1.05, 1.02, 1.0, 0.99, 1.0, 1.02, 1.03, 1.0, 0.92),
+            curve_rpm=2400.0,
+            system_flow_m3_s=0.09,
+            system_pressure_pa=22.0,
+            parallel=6,
+            full_level_db=38.0,
+            level_at_m=1.0,
+            blades=7,
+            resonances_hz=(84.0,),
+        ),
+        supply_voltage_v=12.0,
     ),
 )
 

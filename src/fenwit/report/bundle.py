@@ -14,6 +14,7 @@ from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.errors import InputError
 from fenwit.core.job.air import AirSheet
 from fenwit.core.job.board import Board
+from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings
 from fenwit.core.job.state import InLine
 from fenwit.core.methods import documents, of
@@ -81,6 +82,7 @@ class BundleJob(_Part):
     air: dict[str, Any] = {}
     meant: Annotated[list[Text], Field(max_length=8)] = []
     """Beside the wanted speeds, as they were meant"""
+    commanded: dict[str, Any] = {}
     created_at: Moment
     saved_at: Moment
 
@@ -349,7 +351,7 @@ def _check_documents(bundle: Bundle) -> None:
 
     TypeAdapter(Findings).validate_python(bundle.fan.findings)
     for place, run in enumerate(bundle.runs, start=1):
-        needs = run.what in (InLine.CAPACITOR, InLine.RESISTOR, InLine.VOLTAGE)
+        needs = run.what in (InLine.CAPACITOR, InLine.RESISTOR, InLine.VOLTAGE, InLine.DUTY)
         if needs != (run.value is not None):
             raise InputError(
                 "file", f"runs.{place}", "a value where one stands", f"runs.{place}: {run.what.value}"
@@ -359,6 +361,7 @@ def _check_documents(bundle: Bundle) -> None:
     if bundle.job.board:
         TypeAdapter(Board).validate_python(bundle.job.board)
     TypeAdapter(AirSheet).validate_python(bundle.job.air)
+    TypeAdapter(CommandSheet).validate_python(bundle.job.commanded)
     for design in bundle.designs:
         if design.regulator is not None:
             regulation, fields = documents.body_of(design.regulator)

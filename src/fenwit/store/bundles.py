@@ -54,9 +54,9 @@ def add_job(
             database,
             """
             INSERT INTO job (fan_id, wish, supply_voltage_v, supply_frequency_hz, wanted_rpm, profile, sizing, board,
-                air, meant, created_at, saved_at)
+                air, meant, commanded, created_at, saved_at)
             VALUES (%(fan)s, %(wish)s, %(supply_voltage_v)s, %(supply_frequency_hz)s, %(wanted_rpm)s, %(profile)s,
-                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(created_at)s, %(saved_at)s)
+                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(commanded)s, %(created_at)s, %(saved_at)s)
             RETURNING id
             """,
             {
@@ -66,6 +66,7 @@ def add_job(
                 "sizing": Jsonb(job["sizing"]),
                 "board": Jsonb(job["board"]),
                 "air": Jsonb(job["air"]),
+                "commanded": Jsonb(job["commanded"]),
             },
         )
         design_ids: list[int] = []

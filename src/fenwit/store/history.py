@@ -89,6 +89,7 @@ JOB_FIELDS = (
     "board",
     "air",
     "meant",
+    "commanded",
 )
 
 

@@ -60,6 +60,8 @@ class Job:
     air: dict[str, Any]
     meant: list[str]
     """Beside the wanted speeds, as they were meant"""
+    commanded: dict[str, Any]
+    """What is known of a fan with electronics of its own"""
     created_at: datetime
     saved_at: datetime
 
@@ -187,6 +189,7 @@ def save(
     board: Mapping[str, Any] | None = None,
     air: Mapping[str, Any] | None = None,
     meant: Sequence[str] | None = None,
+    commanded: Mapping[str, Any] | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -201,7 +204,8 @@ def save(
             sizing = coalesce(%(sizing)s::jsonb, sizing),
             board = coalesce(%(board)s::jsonb, board),
             air = coalesce(%(air)s::jsonb, air),
-            meant = coalesce(%(meant)s::text[], meant)
+            meant = coalesce(%(meant)s::text[], meant),
+            commanded = coalesce(%(commanded)s::jsonb, commanded)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -217,6 +221,7 @@ def save(
             "board": None if board is None else Jsonb(dict(board)),
             "air": None if air is None else Jsonb(dict(air)),
             "meant": None if meant is None else list(meant),
+            "commanded": None if commanded is None else Jsonb(dict(commanded)),
         },
     )
     if saved is None:

@@ -22,6 +22,7 @@ from fenwit.store.jobs import Fan, Job
 from fenwit.store.readings import Reading
 from fenwit.web.air import AirEdit
 from fenwit.web.board import BoardEdit
+from fenwit.web.commanded import CommandEdit
 from fenwit.web.edits import FindingsEdit
 from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, Typed, Version, Words
 from fenwit.web.methods import DesignEdit, older
@@ -73,6 +74,7 @@ class JobEdit(BaseModel):
     sizing: SizingEdit | None = None
     board: BoardEdit | None = None
     air: AirEdit | None = None
+    commanded: CommandEdit | None = None
 
 
 class NewReading(BaseModel):
@@ -357,6 +359,8 @@ class JobPage(BaseModel):
     kind_name: str
     supply_volts_text: str
     supply_hertz_text: str
+    commanded: bool
+    """Whether the fan has electronics of its own: known by a map, not by a machine"""
     printed: list[Printed]
     wanted_readings: list[Wanted]
     sheet_readings: list[Wanted]

@@ -316,6 +316,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             board=job.board,
             air=job.air,
             meant=job.meant,
+            commanded=job.commanded,
             created_at=_utc(job.created_at),
             saved_at=_utc(job.saved_at),
         ),

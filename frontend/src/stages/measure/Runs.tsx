@@ -12,10 +12,13 @@ const WHAT: readonly [string, string, string][] = [
   ['capacitor', 'a capacitor in the line', '3u9'],
   ['resistor', 'a resistor in the line', '600'],
   ['voltage', 'other volts', '180V'],
+  ['duty', 'a duty on the control lead', '40 %'],
   ['bare-shaft', 'without blades', ''],
   ['direct', 'direct once more', ''],
   ['locked', 'the rotor held', ''],
 ];
+/** Of a fan with electronics of its own, which takes nothing else. */
+const COMMANDED = ['duty', 'voltage', 'direct'];
 const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
 
 interface Props {
@@ -30,12 +33,14 @@ export function Runs({ onTake }: Props) {
   const [what, setWhat] = useState('capacitor');
   const [text, setText, clear] = useTyped(`${page.job.id} new run`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
-  const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what, text, who } }));
+  const offered = WHAT.filter(([key]) => (page.commanded ? COMMANDED.includes(key) : key !== 'duty'));
+  const chosen = offered.some(([key]) => key === what) ? what : (offered[0]?.[0] ?? what);
+  const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what: chosen, text, who } }));
   const drop = useSave(jobId, (run: number) => api.DELETE('/api/jobs/{job_id}/runs/{run_id}', { params: { path: { job_id: jobId, run_id: run } } }));
-  const hint = WHAT.find(([key]) => key === what)?.[2] ?? '';
+  const hint = WHAT.find(([key]) => key === chosen)?.[2] ?? '';
   return (
     <section aria-label="Runs away from full speed">
-      <h2 className="heading mt-3">Slowed down: something in the line, or other volts</h2>
+      <h2 className="heading mt-3">{page.commanded ? 'Slowed down: by its lead, or on other volts' : 'Slowed down: something in the line, or other volts'}</h2>
       {page.runs.map((run) => {
         const [main, more] = [run.readings.filter((r) => FIRST.includes(r.quantity)), run.readings.filter((r) => !FIRST.includes(r.quantity))];
         const field = (r: Wanted) => (
@@ -65,8 +70,10 @@ export function Runs({ onTake }: Props) {
                 <span />
               )}
             </div>
-            <details>
-              <summary className="quiet min-h-8 cursor-pointer py-1 text-note">more: mains as read then, watts, capacitor volts</summary>
+            <details className={more.length === 0 ? 'hidden' : ''}>
+              <summary className="quiet min-h-8 cursor-pointer py-1 text-note">
+                {page.commanded ? 'more: supply as read then, watts' : 'more: mains as read then, watts, capacitor volts'}
+              </summary>
               <div className="grid grid-cols-4 gap-x-4">{more.map(field)}</div>
             </details>
           </div>
@@ -89,8 +96,8 @@ export function Runs({ onTake }: Props) {
       >
         <label className="block">
           <span className="quiet block text-note">a run with</span>
-          <select className="input" value={what} onChange={(e) => setWhat(e.target.value)}>
-            {WHAT.map(([key, name]) => (
+          <select className="input" value={chosen} onChange={(e) => setWhat(e.target.value)}>
+            {offered.map(([key, name]) => (
               <option key={key} value={key}>
                 {name}
               </option>

@@ -42,7 +42,7 @@ from fenwit.core.job.taps import tap_sheet
 from fenwit.core.memory import remembered
 from fenwit.core.methods import of
 from fenwit.core.methods.seam import Reach, Why
-from fenwit.core.motor.kinds import Suitability, has_model, suitability
+from fenwit.core.motor.kinds import Suitability, is_known, suitability
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 
@@ -93,7 +93,7 @@ def frame(state: JobState) -> Frame:
         return replace(
             bare, refused=found.reason, waits_for=f"refused: {found.brief}", waits_kind=Waits.REFUSED
         )
-    if state.kind is not None and not has_model(state.kind):
+    if state.kind is not None and not is_known(state.kind):
         return replace(bare, unsized=suits_elsewhere(state), waits_for=NOT_SIZED, waits_kind=Waits.UNSIZED)
     first = found.missing[0]
     waits = Waits.IDENTIFY if first.stage == Stage.IDENTIFY else Waits.READING

@@ -8,7 +8,7 @@ from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.motor.kinds import Answer, Method, MotorKind, Suitability, has_model, suitability
+from fenwit.core.motor.kinds import Answer, Method, MotorKind, Suitability, is_known, suitability
 from fenwit.core.motor.machine import synchronous_speed_rpm
 
 _STARTED = (MotorKind.SPLIT_PHASE, MotorKind.CAPACITOR_START, MotorKind.CAPACITOR_START_RUN)
@@ -34,7 +34,7 @@ NOT_SIZED = "suits, not sized here yet"
 
 
 def _sized(kind: MotorKind, method: Method) -> bool:
-    return method in REGULATIONS and has_model(kind)
+    return method in REGULATIONS and is_known(kind)
 
 
 def sized_ways(state: JobState) -> tuple[Method, ...]:

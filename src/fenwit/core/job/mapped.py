@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from fenwit.core import quantity as q
@@ -26,6 +26,8 @@ class MappedFan:
     """From its plate; None: not known [W]"""
     grounds: tuple[str, ...]
     """Where the map comes from [-]"""
+    count: int = 1
+    """Alike fans that are fed and commanded together [-]"""
 
     def __post_init__(self) -> None:
         if self.speeds.fastest_rpm <= 0:
@@ -69,7 +71,9 @@ class MappedFan:
         """Whether a wanted speed means as fast as it turns."""
         return speed_rpm >= FULL_SHARE * self.full_rpm
 
-    def running(self, command: float, input_power_w: float | None = None) -> Running:
+    def running(
+        self, command: float, input_power_w: float | None = None, regulator: Place | None = None
+    ) -> Running:
         """The fan at a command, as a flow of power with what is known of it.
 
         Parameters
@@ -77,7 +81,9 @@ class MappedFan:
         command : float
             Within the map [any]
         input_power_w : float or None
-            Watts it takes there, where they are known [W]
+            Watts that all of them take there, where they are known [W]
+        regulator : Place or None
+            What commands or feeds it, with the power that flows through it [-]
 
         Returns
         -------
@@ -92,19 +98,19 @@ class MappedFan:
         speed = float(self.speeds.speed_at(command))
         share = speed / self.full_rpm
         band = Band(*self.speeds.band_at(command))
-        watts = () if input_power_w is None else (Told(f"{q.plain(input_power_w)} W", "watts"),)
+        taken = None if input_power_w is None else input_power_w + (regulator.loss_w if regulator else 0.0)
+        watts = () if taken is None else (Told(f"{q.plain(taken, 2)} W", "watts"),)
+        many = () if self.count == 1 else (Told(f"{self.count} fans"),)
         places = (
-            Place(
-                PlaceKind.SUPPLY,
-                (Told(f"{q.show(self.supply_voltage_v, q.VOLTAGE)} DC"), *watts),
-                input_power_w,
-            ),
-            Place(PlaceKind.BLADES, (Told(shown(speed, band, "rpm").text, "speed"),)),
+            Place(PlaceKind.SUPPLY, (Told(f"{q.show(self.supply_voltage_v, q.VOLTAGE)} DC"), *watts), taken),
+            *(() if regulator is None else (replace(regulator, power_w=taken),)),
+            Place(PlaceKind.BLADES, (Told(shown(speed, band, "rpm").text, "speed"), *many), input_power_w),
             Place(
                 PlaceKind.AIR,
                 (Told(f"{100 * flow_share(share):.0f} % of flow", "flow"), Told(decibels(share), "noise"))
                 if speed > 0
                 else (),
+                input_power_w,
             ),
         )
         return Running(speed, input_power_w, places)

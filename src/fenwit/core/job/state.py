@@ -13,8 +13,9 @@ from fenwit.core.calibrate.fit import NAMEPLATE_SIGMA, READING_SIGMA, Datum, Mea
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.job.air import AirSheet, JobAir
 from fenwit.core.job.board import Board
+from fenwit.core.job.commanded import Commanded, CommandSheet, Read
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
-from fenwit.core.motor.kinds import KINDS, Method, MotorKind, has_model
+from fenwit.core.motor.kinds import KINDS, Method, MotorKind, SubjectKind, answer_for, has_model, usual_method
 from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.profile import Profile
 from fenwit.core.size.sizing import Sizing
@@ -73,6 +74,8 @@ class InLine(StrEnum):
     BARE_SHAFT = "bare-shaft"
     LOCKED = "locked"
     DIRECT = "direct"
+    DUTY = "duty"
+    """A signal on the control lead"""
 
 
 @dataclass(frozen=True)
@@ -82,7 +85,7 @@ class RunState:
     key: int
     what: InLine
     value: float | None = None
-    """F, Ω or V [F|Ω|V]"""
+    """F, Ω, V or duty [F|Ω|V|-]"""
     readings: tuple[tuple[str, float], ...] = ()
     sigmas: tuple[tuple[str, float], ...] = ()
     """Relative standard uncertainty by the instrument, where one was named [-]"""
@@ -97,6 +100,8 @@ class RunState:
             return f"{q.show(value, q.RESISTANCE)} in the line"
         if self.what is InLine.VOLTAGE:
             return f"on {q.show(value, q.VOLTAGE)}"
+        if self.what is InLine.DUTY:
+            return f"at {q.plain(100 * value)} % duty"
         names = {
             InLine.BARE_SHAFT: "without blades",
             InLine.LOCKED: "rotor held",
@@ -131,13 +136,20 @@ class JobState:
     board: Board | None = None
     """The control that came in with it; None while none did [-]"""
     air: AirSheet = field(default_factory=AirSheet)
+    commanded: CommandSheet = field(default_factory=CommandSheet)
     meant: tuple[str, ...] = ()
     """Beside each wanted speed: as it was meant, like 1400 m³/h; empty: the speed itself [-]"""
 
     @property
     def method(self) -> Method:
         """What the steps are made by: as chosen, or as it is aimed with."""
-        return self.sizing.method if self.design is None else self.design.method
+        if self.design is not None:
+            return self.design.method
+        aimed = self.sizing.method
+        if self.kind is not None and answer_for(self.kind, aimed) is None:
+            # It has no meaning for this kind; what suits it has.
+            return usual_method(self.kind) or aimed
+        return aimed
 
     def __post_init__(self) -> None:
         check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
@@ -317,3 +329,73 @@ def run_of(state: JobState, run: RunState) -> Run | None:
     return Run(
         read.get("supply_voltage_v", volts), hertz, z, taken, run.what is not InLine.BARE_SHAFT, run.label
     )
+
+
+def commanded_of(state: JobState) -> Commanded | tuple[Missing, ...]:
+    """A fan with electronics of its own, as far as a job knows it; what is missing while that is too little.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+
+    Returns
+    -------
+    Commanded or tuple of Missing
+        The fan [-]
+
+    Raises
+    ------
+    InputError
+        Readings that contradict each other.
+    """
+    plate, read = state.nameplate, dict(state.readings)
+    missing = []
+    if plate.rated_voltage_v is None:
+        missing.append(Missing("identify", "rated_voltage_v", "rated volts"))
+    full = read.get("speed_rpm", plate.rated_speed_rpm)
+    if full is None:
+        missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
+    if missing or plate.rated_voltage_v is None or full is None:
+        return tuple(missing)
+    amps = read.get("line_current_a", plate.printed_current_a)
+    if amps is None and plate.rated_power_w is not None:
+        amps = plate.rated_power_w / plate.rated_voltage_v
+    runs = {
+        what: tuple(
+            Read(r.value, dict(r.readings).get("speed_rpm"), dict(r.readings).get("line_current_a"))
+            for r in state.runs
+            if r.what is what and r.value is not None and r.readings
+        )
+        for what in (InLine.DUTY, InLine.VOLTAGE)
+    }
+    found = Commanded(
+        state.commanded, plate.rated_voltage_v, full, amps, runs[InLine.DUTY], runs[InLine.VOLTAGE]
+    )
+    over = over_supply(state, found)
+    if over:
+        return (Missing("identify", "supply_voltage", over),)
+    return found
+
+
+def over_supply(state: JobState, fan: Commanded) -> str:
+    """Why a job's supply may not feed a fan; empty where it may."""
+    if state.supply_voltage_v <= fan.most_v * (1 + 1e-9):
+        return ""
+    rated = q.plain(fan.rated_v)
+    return f"the volts of its DC supply: {q.plain(state.supply_voltage_v)} V would kill a fan for {rated} V"
+
+
+def check_supply(state: JobState) -> None:
+    """Refuses a supply that would kill the fan it feeds, beside the field."""
+    if state.kind is None or KINDS[state.kind].subject is not SubjectKind.MAPPED:
+        return
+    rated = state.nameplate.rated_voltage_v
+    most = state.commanded.most_v or (1.1 * rated if rated else None)
+    if most is not None and state.supply_voltage_v > most * (1 + 1e-9):
+        raise InputError(
+            "supply_voltage",
+            state.supply_voltage_v,
+            f"up to {q.plain(most)} V",
+            "more would kill the fan's electronics",
+        )

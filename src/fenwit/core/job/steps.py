@@ -96,6 +96,16 @@ class Told:
 
 
 @dataclass(frozen=True)
+class Signal:
+    """One period of what a fan is told."""
+
+    duty: float
+    """Share of the period for which its lead is high [-]"""
+    high_text: str
+    """How high, and how often, like 5 V, 25 kHz [-]"""
+
+
+@dataclass(frozen=True)
 class Place:
     """One place of the power path: what flows on from it, what leaves it as heat, and its live values."""
 
@@ -109,6 +119,8 @@ class Place:
     warning: Told | None = None
     name: str = ""
     """What stands here at this step [-]"""
+    signal: Signal | None = None
+    """What it tells the fan, to be drawn to scale [-]"""
 
 
 @dataclass(frozen=True)

@@ -7,6 +7,7 @@ from typing import Any
 
 from fenwit.core.errors import InputError
 from fenwit.core.methods.phase_angle import PHASE_ANGLE
+from fenwit.core.methods.pwm import PWM
 from fenwit.core.methods.seam import Regulation
 from fenwit.core.methods.series_capacitor import SERIES_CAPACITOR
 from fenwit.core.methods.series_resistor import SERIES_RESISTOR
@@ -15,7 +16,7 @@ from fenwit.core.methods.winding_tap import WINDING_TAP
 from fenwit.core.motor.kinds import Method
 
 REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
-    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP)
+    r.key: r for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP, PWM)
 }
 
 

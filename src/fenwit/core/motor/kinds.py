@@ -91,13 +91,21 @@ KINDS: dict[MotorKind, KindFacts] = {
         "EC replacement, mains-fed", "electronics on the motor, one lead for each speed", "EC replacement"
     ),
     MotorKind.DC_2_WIRE: KindFacts(
-        "DC brushless, 2-wire", "two-way plug, low DC voltage", "2-wire DC", dc=True
+        "DC brushless, 2-wire", "two-way plug, low DC voltage", "2-wire DC", SubjectKind.MAPPED, dc=True
     ),
     MotorKind.DC_3_WIRE: KindFacts(
-        "DC brushless, 3-wire", "three-way plug: supply and tachometer", "3-wire DC", dc=True
+        "DC brushless, 3-wire",
+        "three-way plug: supply and tachometer",
+        "3-wire DC",
+        SubjectKind.MAPPED,
+        dc=True,
     ),
     MotorKind.DC_4_WIRE: KindFacts(
-        "DC brushless, 4-wire", "four-way plug: supply, tachometer, control", "4-wire DC", dc=True
+        "DC brushless, 4-wire",
+        "four-way plug: supply, tachometer, control",
+        "4-wire DC",
+        SubjectKind.MAPPED,
+        dc=True,
     ),
     MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage", "brushed DC", dc=True),
 }
@@ -297,6 +305,16 @@ def _suitability(method: Method, answer: Answer, reason: _Reason, never: bool) -
 def answer_for(kind: MotorKind, method: Method) -> Suitability | None:
     """The answer for one method, or None where it has no meaning for the kind."""
     return next((row for row in suitability(kind) if row.method is method), None)
+
+
+def is_known(kind: MotorKind) -> bool:
+    """Whether anything is computed of a kind: a machine or a map stands behind it."""
+    return KINDS[kind].subject is not None
+
+
+def usual_method(kind: MotorKind) -> Method | None:
+    """The first method that suits a kind; None where none does."""
+    return next((row.method for row in suitability(kind) if row.answer is not Answer.REFUSED), None)
 
 
 def has_model(kind: MotorKind) -> bool:

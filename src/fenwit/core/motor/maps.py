@@ -57,6 +57,8 @@ class SpeedMap:
     """Nine in ten fans, or readings, lie within [rpm]"""
     moved: tuple[Moved, ...] = ()
     """Pairs worth reading again [-]"""
+    straight: bool = False
+    """Straight from pair to pair, as data sheets draw it [-]"""
 
     def __post_init__(self) -> None:
         if len(self.command) < 2 or len(set(self.command)) != len(self.command):
@@ -115,7 +117,8 @@ class SpeedMap:
             Outside the pairs: nothing is known there.
         """
         self._check(command)
-        found = self._curve(np.asarray(command, dtype=np.float64))
+        at = np.asarray(command, dtype=np.float64)
+        found = np.interp(at, self.command, self.speed_rpm) if self.straight else self._curve(at)
         return float(found) if np.ndim(command) == 0 else np.asarray(found)
 
     def band_at(self, command: float) -> tuple[float, float]:
@@ -155,7 +158,7 @@ class SpeedMap:
         right = int(np.searchsorted(ahead, speed_rpm if self.rising else -speed_rpm))
         found = float(
             brentq(
-                lambda c: float(self._curve(c)) - speed_rpm,
+                lambda c: float(np.asarray(self.speed_at(c))) - speed_rpm,
                 self.command[right - 1],
                 self.command[right],
                 xtol=1e-12,

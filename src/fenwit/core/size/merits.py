@@ -35,6 +35,10 @@ class Piece(StrEnum):
     X_CAPACITOR = "x-capacitor"
     HEAT_SINK = "heat-sink"
     BOX = "box"
+    CONTROLLER = "controller"
+    LINEAR = "linear"
+    BUCK = "buck"
+    SWITCH_TRANSISTOR = "switch-transistor"
     FRAME_10 = "frame-10"
     FRAME_16 = "frame-16"
     FRAME_25 = "frame-25"
@@ -82,6 +86,10 @@ PRICES: Mapping[Piece, Price] = {
     Piece.X_CAPACITOR: Price("small X capacitor", 0.8, 0.008),
     Piece.HEAT_SINK: Price("heat sink", 1.0, 0.02),
     Piece.BOX: Price("box", 7.0, 0.0),
+    Piece.CONTROLLER: Price("small controller board", 6.0, 0.02),
+    Piece.LINEAR: Price("linear regulator", 1.5, 0.01),
+    Piece.BUCK: Price("switching regulator", 4.0, 0.02),
+    Piece.SWITCH_TRANSISTOR: Price("switching transistor with diode", 2.0, 0.01),
     Piece.FRAME_10: _frame(10, 7.0),
     Piece.FRAME_16: _frame(16, 8.5),
     Piece.FRAME_25: _frame(25, 11.0),
@@ -121,10 +129,10 @@ class StepMerit:
     """At the mains [A]"""
     motor_voltage_v: float
     power_factor: float
-    rise: float
-    """Winding's rise over that at full speed [-]"""
-    start: float
-    """Torque at rest over break-away torque [-]"""
+    rise: float | None
+    """Winding's rise over that at full speed; None where there is no model of it [-]"""
+    start: float | None
+    """Torque at rest over break-away torque; likewise [-]"""
     hum_db: float | None
     """Over direct running at full speed; None where the model does not know [dB]"""
     ripple: float | None
@@ -381,6 +389,8 @@ def worst(merits: Merits, sums: Sums, wish: Wish) -> float | None:
         known = [h for h in hums if h is not None]
         return max(known) if len(known) == len(hums) else None
     values = [getattr(s, _OF_STEP[wish]) for s in steps]
+    if None in values:
+        return None
     return float(min(values) if WISHES[wish].more_is_better else max(values))
 
 

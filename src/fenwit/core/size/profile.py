@@ -65,13 +65,13 @@ class StepFacts:
     number: int
     speed_rpm: float
     band: Band | None
-    start_margin: float
-    """Torque at rest over break-away torque [-]"""
-    motor_voltage_v: float
+    start_margin: float | None
+    """Torque at rest over break-away torque; None: no such model [-]"""
+    motor_voltage_v: float | None
     motor_voltage_high_v: float | None
     """On high mains [V]"""
     starts_low: bool
-    start_margin_low: float
+    start_margin_low: float | None
     """Torque at rest over break-away torque on low mains [-]"""
     may_not_start: float = 0.0
     """Share of the likely fans that would not start or hold it [-]"""
@@ -140,9 +140,10 @@ def judge_profile(
         )
     )
     least = 1 + profile.start_margin
-    found.append(
-        RuleResult(RuleKey.START_MARGIN, low.start_margin >= least, low.start_margin, least, low.number)
-    )
+    if low.start_margin is not None:
+        found.append(
+            RuleResult(RuleKey.START_MARGIN, low.start_margin >= least, low.start_margin, least, low.number)
+        )
     speeds = np.array([s.speed_rpm for s in steps])
     gaps = np.diff(speeds)
     if len(gaps) >= 2 and speeds[-1] > speeds[0]:
@@ -163,15 +164,18 @@ def judge_profile(
         apart, at = min(between)
         found.append(RuleResult(RuleKey.BANDS_APART, apart > 0, apart, 0.0, at))
     limit = profile.motor_voltage * rated_voltage_v
-    volts, at = max((s.motor_voltage_v, s.number) for s in steps)
-    found.append(RuleResult(RuleKey.MOTOR_VOLTS, volts <= limit * (1 + 1e-9), volts, limit, at))
+    fed = [(s.motor_voltage_v, s.number) for s in steps if s.motor_voltage_v is not None]
+    if fed:
+        volts, at = max(fed)
+        found.append(RuleResult(RuleKey.MOTOR_VOLTS, volts <= limit * (1 + 1e-9), volts, limit, at))
     high = [(s.motor_voltage_high_v, s.number) for s in steps if s.motor_voltage_high_v is not None]
     if high:
         volts, at = max(high)
         limit *= 1 + profile.mains
         found.append(RuleResult(RuleKey.MOTOR_VOLTS_HIGH, volts <= limit * (1 + 1e-9), volts, limit, at))
-    if profile.starts_low:
-        margin, at = min((s.start_margin_low, s.number) for s in steps)
+    margins = [(s.start_margin_low, s.number) for s in steps if s.start_margin_low is not None]
+    if profile.starts_low and margins:
+        margin, at = min(margins)
         found.append(RuleResult(RuleKey.STARTS_LOW, all(s.starts_low for s in steps), margin, 1.0, at))
     doubt, at = max((s.may_not_start, s.number) for s in steps)
     found.append(RuleResult(RuleKey.DOUBT, doubt <= profile.doubt + 1e-9, doubt, profile.doubt, at))

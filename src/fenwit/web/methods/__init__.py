@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
+from fenwit.web.methods.pwm import PWM, DutyDesignEdit
 from fenwit.web.methods.seam import Door
 from fenwit.web.methods.series_capacitor import SERIES_CAPACITOR, BankEdit
 from fenwit.web.methods.series_resistor import SERIES_RESISTOR, ResistorsEdit
@@ -14,10 +15,11 @@ from fenwit.web.methods.stepped_voltage import STEPPED_VOLTAGE, SteppedEdit
 from fenwit.web.methods.winding_tap import WINDING_TAP, TapsEdit
 
 DesignEdit = Annotated[
-    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit, Field(discriminator="method")
+    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit | DutyDesignEdit,
+    Field(discriminator="method"),
 ]
 """A design as typed, by any method"""
-DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP)
+DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP, PWM)
 
 
 def door_of(method: str) -> Door:

@@ -13,7 +13,7 @@ from fenwit.core.job.findings import FRAME_OHM, LEAD_OHM, SECTION_ESR, SECTION_F
 from fenwit.core.job.state import InLine
 from fenwit.core.job.steps import Quantity
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.motor.kinds import KINDS, MotorKind
+from fenwit.core.motor.kinds import KINDS, MotorKind, SubjectKind
 from fenwit.store import readings, runs
 from fenwit.web.models import RunShown, Wanted
 from fenwit.web.page.loading import Loaded, run_state
@@ -95,12 +95,18 @@ def typed_value(value: float | None, dimension: q.Dimension) -> str:
 
 
 _OF_AC = ("rated_frequency_hz", "frequency_hz", "power_factor", "poles", "locked_rotor_current_a", "main_resistance_ohm",
-          "hot_resistance_ohm")  # fmt: skip
+          "hot_resistance_ohm", "auxiliary_current_a", "capacitor_voltage_v", "motor_voltage_v", "run_up_s",
+          "cold_temperature_c", "run_capacitance_f")  # fmt: skip
 
 
 def on_dc(kind: str | None) -> bool:
     """Whether a kind runs on DC: it has no hertz, and no windings that one could read."""
     return kind is not None and KINDS[MotorKind(kind)].dc
+
+
+def is_mapped(kind: str | None) -> bool:
+    """Whether a fan of a kind is known by a map of speeds."""
+    return kind is not None and KINDS[MotorKind(kind)].subject is SubjectKind.MAPPED
 
 
 def fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:

@@ -12,6 +12,7 @@ from fenwit.core.calibrate.datum import OhmsAt, Warmth
 from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.air import AirSheet
+from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.state import InLine, RunState
 from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -81,6 +82,7 @@ def state_of(
         profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
         air=read_stored("the air", lambda: codec.load(AirSheet, job.air)),
         meant=tuple(job.meant),
+        commanded=read_stored("what is known of the fan", lambda: codec.load(CommandSheet, job.commanded)),
         board=read_stored("the control that came in", lambda: board_of(job.board)),
         sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
         sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
@@ -152,7 +154,7 @@ class Loaded:
         with contextlib.suppress(InputError):
             return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
         return state_of(
-            replace(self.job, profile={}, sizing={}, board={}, air={}),
+            replace(self.job, profile={}, sizing={}, board={}, air={}, commanded={}),
             replace(self.fan, findings={}),
             [],
             None,

@@ -11,6 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.air import check_air
 from fenwit.core.frame.inspect import check_board
+from fenwit.core.job.state import check_supply
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
@@ -18,6 +19,8 @@ from fenwit.web import routing
 from fenwit.web.air import dumped as dumped_air
 from fenwit.web.air import read_air
 from fenwit.web.board import dumped, read_board
+from fenwit.web.commanded import dumped as dumped_commanded
+from fenwit.web.commanded import read_commanded
 from fenwit.web.fields import Db, JobId, Sought, Typed
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
@@ -94,6 +97,8 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         sheet = read_air(loaded.state.air, edit.air)
         edits["air"] = dumped_air(sheet)
         check_air(loaded.state, sheet)
+    if edit.commanded is not None:
+        edits["commanded"] = dumped_commanded(read_commanded(loaded.state.commanded, edit.commanded))
     if edit.version == now.version:
         field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
         state = state_of(
@@ -105,6 +110,7 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
             loaded.answered,
         )
         if field:
+            check_supply(state)
             must_compute(state, field)
     with saving(db, loaded):
         saved = jobs.save(db, job_id, edit.version, **edits)
@@ -120,6 +126,7 @@ _LABELS = {
     "sizing": "what the search works with",
     "board": "the control that came in",
     "air": "what is known of the air",
+    "commanded": "what is known of the fan",
 }
 
 

@@ -14,6 +14,7 @@ from fenwit.core.frame.study import StudyShown, study
 from fenwit.core.job.state import InLine, run_of
 from fenwit.store import events, history, jobs, readings, runs
 from fenwit.web import routing
+from fenwit.web.commanded import duty_of
 from fenwit.web.edits import NewRun
 from fenwit.web.fields import Db, JobId, RowId
 from fenwit.web.heavy import HEAVY
@@ -38,6 +39,7 @@ _RUN_DIMENSION = {
     InLine.CAPACITOR: q.CAPACITANCE,
     InLine.RESISTOR: q.RESISTANCE,
     InLine.VOLTAGE: q.VOLTAGE,
+    InLine.DUTY: q.RATIO,
 }
 
 
@@ -49,9 +51,15 @@ def add_run(job_id: JobId, new: NewRun, db: Db) -> JobPage:
     what = InLine(new.what)
     value = None
     if what in _RUN_DIMENSION:
-        value = q.parse("text", new.text, _RUN_DIMENSION[what])
+        value = (
+            duty_of("text", new.text)
+            if what is InLine.DUTY
+            else q.parse("text", new.text, _RUN_DIMENSION[what])
+        )
         if what is InLine.VOLTAGE:
             check_range("text", value, 1.0, 1000.0, "V")
+        if what is InLine.DUTY:
+            check_range("text", value, 0.01, 1.0, "", reason="a duty lies between 1 and 100 %")
     with db.transaction():
         jobs.touch(db, job_id)
         runs.add(db, job_id, what=what.value, value=value, typed=new.text, who=new.who)

@@ -1,0 +1,102 @@
+import { useState } from 'react';
+import { problemOf, useReach, type Problem } from '../../api/client';
+import { usePending } from '../../api/outbox';
+import { useJobInHand } from '../../job/context';
+import { Refusal } from '../../ui/Refusal';
+import { ValueField } from '../../ui/ValueField';
+import { BuiltTabs } from '../shared/BuiltTabs';
+import { framedBy } from '../shared/beside';
+import { Parts } from '../shared/Parts';
+import { ReachPlot } from '../shared/ReachPlot';
+import { useDesign } from '../shared/useDesign';
+import { useSettled } from '../shared/useSettled';
+import { useSignal, type Duty, type Maker } from './api';
+import { SignalForm } from './SignalForm';
+import { Travel } from './Travel';
+
+const METHOD = 'pwm';
+
+/** Speed over the duty, or the timer over its travel; what makes the duty, and the parts around the fan. */
+export default function Sizer() {
+  const { page, frame: whole, draft, setDraft } = useJobInHand();
+  const frame = framedBy(whole, METHOD);
+  const { keep, problem } = useDesign();
+  const reach = useReach(page, METHOD);
+  const wanted = useSettled(draft?.wanted_rpm ?? null);
+  const waiting = usePending(page.job.id, '/designs')?.design as Duty | undefined;
+  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const [looked, setLooked] = useState<Maker | null>(null);
+  const maker = looked ?? chosen?.maker ?? 'microcontroller';
+  const found = useSignal(page, wanted, chosen && chosen.maker === maker ? chosen : null, maker);
+  const choose = async (design: Duty): Promise<Problem | null> => {
+    const refused = await keep(design, { what: 'The signal', mine: design.duties.join(', ') });
+    if (!refused) setLooked(null);
+    return refused;
+  };
+  const refused = problem ?? (found.error ? problemOf(found.error) : null);
+  const shown = found.data ?? null;
+  const over = shown?.over ?? null;
+  const files = chosen && (chosen.maker === 'microcontroller' || chosen.maker === 'bench');
+  return (
+    <div className="flex h-full min-h-[440px] flex-col max-[900px]:h-auto">
+      <div className="grid min-h-[260px] flex-[1_1_300px] grid-cols-[minmax(0,1fr)_minmax(440px,1.2fr)] gap-6 max-[900px]:flex-none max-[900px]:grid-cols-1 max-[900px]:grid-rows-[320px_auto]">
+        {over ? (
+          <Travel over={over} marks={frame.marks.flatMap((m) => (m.at === null ? [] : [{ step: m.step, at: m.at }]))} />
+        ) : reach.data ? (
+          <ReachPlot reach={reach.data} frame={frame} />
+        ) : (
+          <p className="quiet self-center">{shown?.note ? '' : 'Reckoning the fan over its duties…'}</p>
+        )}
+        <SignalForm
+          shown={shown}
+          design={chosen}
+          maker={maker}
+          onMaker={setLooked}
+          onChoose={choose}
+          onTry={(design) => setDraft(design ? { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design } : null)}
+        />
+      </div>
+      <Refusal problem={refused} />
+      <BuiltTabs
+        frame={frame}
+        noun="signal"
+        more={
+          shown && chosen
+            ? {
+                title: 'Tests and files',
+                view: (
+                  <div className="space-y-1 py-2 text-body">
+                    {shown.plan.map((p) => (
+                      <p key={p}>{p}</p>
+                    ))}
+                    {files && (
+                      <p className="flex gap-6">
+                        <a className="link-button" href={`/api/jobs/${page.job.id}/duty.h`} download>
+                          C header
+                        </a>
+                        <a className="link-button" href={`/api/jobs/${page.job.id}/duty.csv`} download>
+                          step table, CSV
+                        </a>
+                      </p>
+                    )}
+                  </div>
+                ),
+              }
+            : undefined
+        }
+      >
+        <Parts
+          frame={frame}
+          empty="Take the duties above: pointing tries them on the staff and the path, a click keeps them."
+          fields={(part) =>
+            chosen && part.kind === 'fuse' ? (
+              <div className="w-40">
+                <ValueField label="fuse; empty: Fenwit chooses" text={chosen.fuse ?? ''} hint={part.bench} onCommit={(fuse) => choose({ ...chosen, fuse })} />
+              </div>
+            ) : null
+          }
+        />
+      </BuiltTabs>
+    </div>
+  );
+}

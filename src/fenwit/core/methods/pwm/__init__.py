@@ -1,0 +1,134 @@
+"""A duty on the control lead of a fan whose electronics do the rest; its supply stays whole."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from fenwit.core import quantity as q
+from fenwit.core.caution import Caution, Stage
+from fenwit.core.circuit.netted import Netted
+from fenwit.core.job.steps import LINE_CURRENT, SPEED, Step, Steps
+from fenwit.core.methods.pwm import documents, merits, parts, steps
+from fenwit.core.methods.pwm.design import DutyDesign, Maker
+from fenwit.core.methods.pwm.fan import KEY, NAME, DutyFan, subject
+from fenwit.core.methods.pwm.program import plan_lines
+from fenwit.core.methods.pwm.search import usual
+from fenwit.core.methods.pwm.signal import DutySetting
+from fenwit.core.methods.pwm.why import EXPLAINED
+from fenwit.core.methods.seam import Annex, Column, Regulation, Table
+
+_MAKERS = {
+    Maker.MICROCONTROLLER: "microcontroller",
+    Maker.STEERED: "timer IC with steering diodes",
+    Maker.ONE_SHOT: "clock and one-shot",
+    Maker.BENCH: "bench controller",
+}
+
+
+def _said(design: DutyDesign) -> str:
+    duties = ", ".join(f"{100 * d:.0f}" for d in design.duties)
+    return f"{_MAKERS[design.maker]}, {duties} % at {q.show(design.frequency_hz, steps.KILO_HZ)}"
+
+
+def _cautions(design: DutyDesign) -> tuple[Caution, ...]:
+    return (
+        Caution(
+            "supply-polarity",
+            (Stage.SIZE, Stage.PROVE),
+            "A DC fan fed the wrong way round is dead at once, and so is one whose control lead gets its supply.",
+            "Read plus, minus and control lead with the meter before the plug goes in; colours of leads prove nothing.",
+        ),
+        Caution(
+            "held-blades",
+            (Stage.PROVE,),
+            "Blades held by hand: the fan takes its starting amps as long as they are held, and pulls when let go.",
+            "A guard on the blades; stop it by its supply.",
+        ),
+    )
+
+
+def _suits(fan: DutyFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
+    return (f"{fan.speeds.slowest_rpm:.0f} to {fan.full_rpm:.0f} rpm by its lead", fan.commanded.grounds)
+
+
+def _tables(fan: DutyFan, found: Steps) -> tuple[Table, ...]:
+    at = np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 21)
+    rows = []
+    for duty in at:
+        low, high = fan.speeds.band_at(float(duty))
+        speed = float(np.asarray(fan.speeds.speed_at(float(duty))))
+        watts = fan.watts(speed)
+        rows.append(
+            (
+                f"{100 * duty:.0f}",
+                f"{speed:.0f}",
+                f"{low:.0f}",
+                f"{high:.0f}",
+                "" if watts is None else q.plain(watts, 2),
+            )
+        )
+    columns = (
+        Column("duty", "%"),
+        Column("speed", "rpm"),
+        Column("low", "rpm"),
+        Column("high", "rpm"),
+        Column("takes", "W"),
+    )
+    return (Table("curve", "Speed over the duty on the lead", columns, tuple(rows)),)
+
+
+def _annexes(fan: DutyFan, design: DutyDesign, found: Steps) -> tuple[Annex, ...]:
+    lines = [_said(design), f"stages that invert between it and the lead: {design.stages}"]
+    lines.append(
+        f"what makes the duty dead or in reset, without a pull of its own: {parts.dead_stage(fan, design)}"
+    )
+    lines += plan_lines(fan, design)
+    return (
+        Annex(
+            "signal", "Signal and its tests", "At the fan's own plug, against its ground.", lines=tuple(lines)
+        ),
+    )
+
+
+def _netted(fan: DutyFan, design: DutyDesign, step: Step[DutySetting]) -> Netted | None:
+    return None
+
+
+PWM: Regulation[DutyFan, DutyDesign, DutySetting] = Regulation(
+    key=KEY,
+    name=NAME,
+    noun="signal",
+    setting_name="duty",
+    where_name="setting",
+    lugs_note="",
+    where_on_label=True,
+    design=DutyDesign,
+    form=documents.FORM,
+    upgrades=documents.UPGRADES,
+    told_by=documents.TOLD_BY,
+    quantities=(SPEED, steps.DUTY, steps.SIGNAL_HZ, LINE_CURRENT),
+    subject=subject,
+    said=_said,
+    usual=usual,
+    ideal=steps.ideal,
+    steps=steps.steps,
+    reach=steps.reach,
+    zones=steps.zones,
+    built=parts.built,
+    where=steps.where,
+    facts=steps.facts,
+    strays=steps.strays,
+    parts_advice="trim the frequency on the bench, or make the pot a divider and not a timing part",
+    expected=steps.expected,
+    missed=steps.missed,
+    why=EXPLAINED,
+    cautions=_cautions,
+    suits=_suits,
+    tables=_tables,
+    behind=steps.behind,
+    compared=merits.compared,
+    netted=_netted,
+    annexes=_annexes,
+)

@@ -1,0 +1,285 @@
+"""What is needed around a commanded fan: fuse, driver, leads, pins, logic supply; each with what it bears."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from fenwit.core import quantity as q
+from fenwit.core.circuit import Circuit, Part, PartKind, Position
+from fenwit.core.circuit.copper import lead_ohm, track_width_mm
+from fenwit.core.circuit.drawing import draw
+from fenwit.core.errors import InputError
+from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.pwm.fan import DutyFan
+from fenwit.core.methods.pwm.signal import choice_of, safe_pull, seen, setting
+from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
+from fenwit.core.regulator.direct_supply import Limited
+from fenwit.core.size.classes import FUSE_FACTOR, next_fuse
+
+PIN_A, PIN_PEAK_A = 3.0, 4.0
+"""What a 2.54 mm pin bears for good, and for seconds [A]"""
+DROP_SHARE = 0.05
+"""Most of the supply's volts that leads may take [-]"""
+LOGIC_V, LOGIC_W = 5.0, 0.7
+"""Of the logic, and what its linear regulator bears without a heat sink [V, W]"""
+TACH_OHM = 10e3
+
+
+@dataclass(frozen=True)
+class Budget:
+    """Amps of all fans together."""
+
+    running_a: float
+    starting_a: float
+
+
+def budget(fan: DutyFan) -> Budget | None:
+    """Amps running at full speed and starting together; None while the fan's amps are not known."""
+    known = fan.commanded
+    if known.full_a is None:
+        return None
+    running = known.full_a * fan.count
+    return Budget(running, running * max(1.0, known.sheet.start_ratio))
+
+
+def built(fan: DutyFan, design: DutyDesign) -> Built:
+    """Circuit, parts with their burdens, and what is wired to which lead. Raises InputError as `setting`."""
+    amps = budget(fan)
+    fuse = _fuse_a(design, amps)
+    circuit = _circuit(fan, design, fuse)
+    return Built(circuit, draw(circuit), tuple(_rows(fan, design, amps, fuse)), _lugs(fan, design))
+
+
+def _fuse_a(design: DutyDesign, amps: Budget | None) -> float:
+    if design.fuse_a is not None:
+        return design.fuse_a
+    return next_fuse(min(20.0, FUSE_FACTOR * amps.running_a)) if amps else 2.0
+
+
+def _circuit(fan: DutyFan, design: DutyDesign, fuse_a: float) -> Circuit:
+    """Supply to the fans, and the lead between its pull-up and what drives it."""
+    sheet = fan.commanded.sheet
+    parts = [Part("F", PartKind.FUSE, "+", "M", fuse_a)]
+    parts.append(Part("Q", PartKind.CONTACT, "C", "0V"))
+    if design.drive is Drive.OPEN_DRAIN:
+        parts.append(Part("RC", PartKind.RESISTOR, "5V", "C", sheet.pull_up_ohm or 1e3))
+    parts.append(Part("RT", PartKind.RESISTOR, "5V", "T", TACH_OHM))
+    positions = (Position("low", frozenset({"Q"})), Position("high", frozenset()))
+    return Circuit("+", "M", tuple(parts), positions)
+
+
+def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) -> list[PartRow]:
+    rows = [_fuse(fan, amps, fuse_a)]
+    rows.append(_maker(fan, design))
+    rows += [_driver(fan, design)]
+    rows.append(
+        PartRow(
+            "RT", PartRowKind.RESISTOR, "pulls the tachometer up", q.show(TACH_OHM, q.RESISTANCE),
+            q.bench(TACH_OHM, q.RESISTANCE),
+            "0.1 W", "without it the tachometer reads nothing", (), 0,
+            note=f"{fan.commanded.sheet.pulses_per_rev:g} pulses a revolution", to_buy=True,
+        )
+    )  # fmt: skip
+    if amps is not None:
+        rows += [_pins(amps), *_leads(fan, amps)]
+        if fan.commanded.sheet.limit_a is not None:
+            rows.append(_supply(fan, amps))
+    rows.append(_logic(fan, design))
+    return rows
+
+
+def _bar(burden: str, value: float, rating: float, unit: q.Dimension, where: str) -> StressShown:
+    text = f"{q.show(value, unit, 2)} of {q.show(rating, unit, 2)}"
+    return StressShown(burden, value / rating, text, where, value <= rating * (1 + 1e-9))
+
+
+def _fuse(fan: DutyFan, amps: Budget | None, fuse_a: float) -> PartRow:
+    stresses: tuple[StressShown, ...] = ()
+    if amps is not None:
+        blows = FUSE_FACTOR * amps.running_a
+        stresses = (_bar("amps", blows, fuse_a, q.CURRENT, "1.6 × full speed, all fans"),)
+    note = (
+        ""
+        if amps is None
+        else f"starting together they take {q.show(amps.starting_a, q.CURRENT, 2)} for a moment: time-lag"
+    )
+    refusal = (
+        ""
+        if not stresses or stresses[0].holds
+        else "it blows at full speed: a larger one, or fewer fans on it"
+    )
+    return PartRow(
+        "F", PartRowKind.FUSE, "towards the supply", f"{q.show(fuse_a, q.CURRENT)} time-lag",
+        q.bench(fuse_a, q.CURRENT),
+        q.show(fuse_a, q.CURRENT), "", stresses, 0, refusal=refusal, note=note, editable=True, to_buy=True,
+    )  # fmt: skip
+
+
+def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
+    parts = design.timer
+    if design.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+        choice = choice_of(design)
+        text = f"timer of {design.controller.bits} bits, {choice.mode.value}, ÷ {choice.prescaler}, TOP {choice.top}"
+        note = (
+            f"{q.show(choice.actual_frequency_hz, _HZ, 4)}, {choice.levels} levels; in reset its pin floats: "
+            f"a {safe_pull(fan, design)} there makes full speed"
+        )
+        return PartRow(
+            "U", PartRowKind.OTHER, "makes the duty", text, "", "", "", (), 0, note=note, to_buy=True
+        )
+    ohms = f"{q.show(parts.low_ohm, q.RESISTANCE)}, pot {q.show(parts.pot_ohm, q.RESISTANCE)}"
+    shapes = f"{ohms}, {q.show(parts.capacitance_f, q.CAPACITANCE)}"
+    name = (
+        "timer IC with steering diodes"
+        if design.maker is Maker.STEERED
+        else "two timer ICs: clock and one-shot"
+    )
+    return PartRow(
+        "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", "", "", (), 0, to_buy=True
+    )
+
+
+_HZ = q.Dimension("hertz", "Hz", ("Hz",), "k", 0.0, 1e9, "like 25k")
+
+
+def _driver(fan: DutyFan, design: DutyDesign) -> PartRow:
+    if design.drive is Drive.PUSH_PULL:
+        return PartRow(
+            "Q", PartRowKind.OTHER, "drives the lead both ways", f"push-pull at {q.plain(design.high_v)} V", "",
+            "5.25 V",
+            "the lead bears no more",
+            (StressShown("volts", design.high_v / 5.25, f"{design.high_v:g} of 5.25 V", "high", True),), 0,
+            to_buy=True,
+        )  # fmt: skip
+    stress = _bar(
+        "amps", fan.sink_a, design.driver_a, q.CURRENT, f"low, {fan.count} fan{'s' if fan.count > 1 else ''}"
+    )
+    refusal = (
+        "" if stress.holds else "more than it sinks: a transistor between it and the leads, one stage more"
+    )
+    usual = "" if fan.lead else "the fan's pull-up is not known: 5 mA a fan are taken"
+    return PartRow(
+        "Q", PartRowKind.OTHER, "pulls the lead low", "open drain", "", q.show(design.driver_a, q.CURRENT), "",
+        (stress,), 0,
+        refusal=refusal, note=usual, to_buy=True,
+    )  # fmt: skip
+
+
+def _pins(amps: Budget) -> PartRow:
+    stresses = (
+        _bar("amps", amps.running_a, PIN_A, q.CURRENT, "full speed, all fans on one header"),
+        _bar("peak", amps.starting_a, PIN_PEAK_A, q.CURRENT, "all start at once"),
+    )
+    worst = max(range(2), key=lambda i: stresses[i].share)
+    words = "too much for one 2.54 mm pin: split the fans over headers, or start them one after the other"
+    refusal = "" if all(s.holds for s in stresses) else words
+    width = track_width_mm(amps.running_a)
+    return PartRow(
+        "X", PartRowKind.OTHER, "pins and tracks", "2.54 mm pins", "", f"{PIN_A:g} A",
+        f"track at least {q.plain(width, 2)} mm, 35 µm, 20 K",
+        stresses, worst, refusal=refusal, to_buy=True,
+    )  # fmt: skip
+
+
+def _leads(fan: DutyFan, amps: Budget) -> list[PartRow]:
+    sheet = fan.commanded.sheet
+    if sheet.lead_m is None or sheet.lead_m == 0:
+        return []
+    drop = amps.running_a * lead_ohm(sheet.lead_m, sheet.lead_mm2)
+    stress = _bar(
+        "drop",
+        drop,
+        DROP_SHARE * fan.supply_voltage_v,
+        q.VOLTAGE,
+        f"{sheet.lead_m:g} m there and back, full speed",
+    )
+    note = "" if stress.holds else "the fan gets less, and turns slower than predicted: thicker leads"
+    text = f"{sheet.lead_m:g} m of {sheet.lead_mm2:g} mm²"
+    return [
+        PartRow(
+            "W",
+            PartRowKind.WIRE,
+            "leads to the fans",
+            text,
+            "",
+            "5 % of the supply",
+            "",
+            (stress,),
+            0,
+            note=note,
+        )
+    ]
+
+
+def _supply(fan: DutyFan, amps: Budget) -> PartRow:
+    sheet = fan.commanded.sheet
+    assert sheet.limit_a is not None
+    each = math.ceil(fan.count / sheet.groups)
+    supply = Limited(fan.supply_voltage_v, sheet.limit_a, sheet.limit_kind)
+    direct = fan.commanded.direct
+    wanted = supply.wanted_a(direct, each)
+    at_once = supply.at_once(direct)
+    stresses = (
+        _bar(
+            "amps", amps.running_a / fan.count * each, sheet.limit_a, q.CURRENT, f"{each} fans at full speed"
+        ),
+        _bar("start", wanted, sheet.limit_a, q.CURRENT, f"{each} fans from rest"),
+    )
+    starts = supply.rest_voltage_v(direct, each) >= direct.start_v
+    refusal = (
+        ""
+        if starts
+        else f"{each} fans do not start together on it, {at_once} do: one after the other, 1 s apart"
+    )
+    if not stresses[0].holds:
+        refusal = "less than the fans take at full speed"
+    return PartRow(
+        "PS", PartRowKind.OTHER, "supply" if sheet.groups == 1 else f"each of {sheet.groups} supplies",
+        f"{fan.supply_voltage_v:g} V, {q.show(sheet.limit_a, q.CURRENT)}", "", q.show(sheet.limit_a, q.CURRENT), "",
+        stresses, 0, refusal=refusal,
+    )  # fmt: skip
+
+
+def _logic(fan: DutyFan, design: DutyDesign) -> PartRow:
+    watts = max(0.0, fan.supply_voltage_v - LOGIC_V) * design.logic_a
+    stress = _bar(
+        "heat",
+        watts,
+        LOGIC_W,
+        q.POWER,
+        f"{q.show(design.logic_a, q.CURRENT)} from {fan.supply_voltage_v:g} V",
+    )
+    refusal = "" if stress.holds else "too hot without a heat sink: a switching one"
+    return PartRow(
+        "VR", PartRowKind.OTHER, "feeds the logic", f"linear regulator, {LOGIC_V:g} V", "", f"{LOGIC_W:g} W", "",
+        (stress,), 0,
+        refusal=refusal, to_buy=True,
+    )  # fmt: skip
+
+
+def _lugs(fan: DutyFan, design: DutyDesign) -> tuple[Lug, ...]:
+    driven = (
+        "driver, push-pull"
+        if design.drive is Drive.PUSH_PULL
+        else "open drain of Q; the fan pulls it up itself"
+    )
+    return (
+        Lug("supply +", "fuse F to the fan's plus lead"),
+        Lug("ground", "supply minus, logic ground and the fan's minus lead, in one point"),
+        Lug("tachometer", f"RT to {LOGIC_V:g} V, and the input that counts"),
+        Lug("control", driven),
+    )
+
+
+def dead_stage(fan: DutyFan, design: DutyDesign) -> str:
+    """What the fan does when what makes the duty is dead or in reset."""
+    resting = "high" if design.turned else "low"
+    level = {"high": 1.0, "low": 0.0}[resting]
+    try:
+        mine = setting(fan, design, level)
+    except InputError:
+        return "not known"
+    duty = seen(fan, design, mine.asked, design.frequency_hz)
+    meant = fan.meant(duty)
+    return "full speed" if meant > 0.99 else "its slowest speed, or stands"

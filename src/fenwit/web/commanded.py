@@ -1,0 +1,151 @@
+"""What is known of a fan with electronics of its own: as it is typed, as it is stored, and as the core takes it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated, Any
+
+from pydantic import BaseModel, Field
+
+from fenwit.core import quantity as q
+from fenwit.core.desk.typed import PLAIN, SHARE, UNITS, read_number
+from fenwit.core.errors import InputError
+from fenwit.core.job.commanded import CommandSheet, OpenLead
+from fenwit.core.motor.duty import Below
+from fenwit.core.quantity import Dimension
+from fenwit.core.regulator.direct_supply import LimitKind
+from fenwit.store import codec
+from fenwit.web.fields import Typed
+
+
+class CommandEdit(BaseModel):
+    """What is known of the fan, as typed; what is left out stays as it is, an empty text forgets it."""
+
+    slowest_rpm: Typed | None = None
+    least_duty: Typed | None = None
+    full_duty: Typed | None = None
+    below: Below | None = None
+    sense: Annotated[str, Field(pattern="^(unknown|normal|inverted)$")] | None = None
+    open_lead: OpenLead | None = None
+    start_duty: Typed | None = None
+    pairs: Annotated[str, Field(max_length=2000)] | None = None
+    """Duty and speed off its data sheet, one pair a line"""
+    pulses_per_rev: Typed | None = None
+    low_hz: Typed | None = None
+    high_hz: Typed | None = None
+    pull_up_ohm: Typed | None = None
+    pull_up_v: Typed | None = None
+    lead_load_f: Typed | None = None
+    zero_speed_v: Typed | None = None
+    start_v: Typed | None = None
+    hold_v: Typed | None = None
+    start_ratio: Typed | None = None
+    current_exponent: Typed | None = None
+    most_v: Typed | None = None
+    fans: Typed | None = None
+    groups: Typed | None = None
+    shutters: bool | None = None
+    limit_a: Typed | None = None
+    limit_kind: LimitKind | None = None
+    lead_m: Typed | None = None
+    lead_mm2: Typed | None = None
+
+
+_ONE: dict[str, Dimension] = {
+    "slowest_rpm": UNITS["rpm"], "least_duty": SHARE, "full_duty": SHARE, "start_duty": SHARE, "pulses_per_rev": PLAIN,
+    "low_hz": UNITS["hz"], "high_hz": UNITS["hz"], "pull_up_ohm": UNITS["ohm"], "pull_up_v": UNITS["v"],
+    "lead_load_f": UNITS["f"],
+    "zero_speed_v": UNITS["v"], "start_v": UNITS["v"], "hold_v": UNITS["v"], "start_ratio": PLAIN,
+    "current_exponent": PLAIN,
+    "most_v": UNITS["v"], "limit_a": UNITS["a"], "lead_m": UNITS["m"], "lead_mm2": UNITS["mm2"], "fans": PLAIN,
+    "groups": PLAIN,
+}  # fmt: skip
+_DUTIES = ("least_duty", "full_duty", "start_duty")
+_COUNTS = ("fans", "groups")
+_SENSE = {"unknown": None, "normal": False, "inverted": True}
+
+
+def duty_of(field: str, text: str) -> float:
+    """A duty as typed: per cent, or a share; a bare number above 1 is per cent. Raises InputError."""
+    value = read_number(field, text, SHARE).value
+    return value / 100 if value > 1 and "%" not in text else value
+
+
+def read_commanded(now: CommandSheet, edit: CommandEdit) -> CommandSheet:
+    """A changed sheet. Raises InputError with the field as the form calls it."""
+    changes: dict[str, Any] = {}
+    usual = CommandSheet()
+    for name, value in edit.model_dump(exclude_unset=True).items():
+        if value is None:
+            continue
+        field = f"commanded.{name}"
+        if name == "sense":
+            changes["inverted"] = _SENSE[value]
+        elif name == "pairs":
+            changes |= _pairs(value)
+        elif name not in _ONE:
+            changes[name] = getattr(edit, name)
+        elif not value.strip():
+            changes[name] = getattr(usual, name)
+        elif name in _DUTIES:
+            changes[name] = duty_of(field, value)
+        else:
+            number = read_number(field, value, _ONE[name], bare_scales=True).value
+            if name in _COUNTS:
+                if number != round(number):
+                    raise InputError(field, value, "whole numbers", "these are counted")
+                number = round(number)
+            changes[name] = number
+    try:
+        return replace(now, **changes)
+    except InputError as error:
+        name = {"duties": "pairs", "speeds_rpm": "pairs"}.get(error.field, error.field)
+        raise InputError(f"commanded.{name}", error.value, error.allowed, error.reason) from None
+
+
+def _pairs(text: str) -> dict[str, Any]:
+    duties, speeds = [], []
+    for i, line in enumerate((row for row in text.splitlines() if row.strip()), start=1):
+        parts = [p for p in line.replace(";", " ").replace(",", " ").split() if p]
+        if len(parts) != 2:
+            raise InputError(
+                "commanded.pairs",
+                line[:60],
+                "duty and rpm on each line, like 40 930",
+                f"line {i}: two numbers are wanted",
+            )
+        try:
+            duties.append(duty_of("duty", parts[0]))
+            speeds.append(read_number("rpm", parts[1], UNITS["rpm"]).value)
+        except InputError as error:
+            raise InputError(
+                "commanded.pairs", line[:60], error.allowed, f"line {i}: {error.reason}"
+            ) from None
+    return {"duties": tuple(duties), "speeds_rpm": tuple(speeds)}
+
+
+def typed_commanded(sheet: CommandSheet) -> CommandEdit:
+    """A sheet as it stands in its inputs."""
+    usual = CommandSheet()
+    texts: dict[str, Any] = {
+        "below": sheet.below, "sense": next(k for k, v in _SENSE.items() if v is sheet.inverted),
+        "open_lead": sheet.open_lead,
+        "pairs": "\n".join(f"{100 * d:.4g} %  {n:.5g}" for d, n in zip(sheet.duties, sheet.speeds_rpm, strict=True)),
+        "shutters": sheet.shutters, "limit_kind": sheet.limit_kind,
+    }  # fmt: skip
+    for name, dimension in _ONE.items():
+        value = getattr(sheet, name)
+        if value is None or (
+            value == getattr(usual, name) and name not in ("fans", "groups", "pulses_per_rev")
+        ):
+            texts[name] = ""
+        elif name in _DUTIES:
+            texts[name] = f"{100 * value:.4g} %"
+        else:
+            texts[name] = q.show(value, dimension, 4).strip() if dimension is not PLAIN else f"{value:g}"
+    return CommandEdit(**texts)
+
+
+def dumped(sheet: CommandSheet) -> dict[str, Any]:
+    """A sheet as a document; empty where nothing was typed."""
+    return {} if sheet.empty else codec.dump(sheet)

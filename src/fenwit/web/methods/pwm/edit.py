@@ -1,0 +1,154 @@
+"""A duty on the control lead between what is typed and what the core takes."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, Field
+
+from fenwit.core import quantity as q
+from fenwit.core.desk.typed import PLAIN, UNITS, read_number
+from fenwit.core.errors import InputError
+from fenwit.core.job.state import MAX_STEPS, JobState
+from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
+from fenwit.core.motor.kinds import Method
+from fenwit.core.regulator.registers import TimerMode
+from fenwit.store.database import Database
+from fenwit.web.commanded import duty_of
+from fenwit.web.fields import Typed
+
+
+class ControllerEdit(BaseModel):
+    """The timer of a microcontroller."""
+
+    clock: Typed = "16 MHz"
+    bits: Typed = "8"
+    prescalers: Typed = "1, 8, 64, 256, 1024"
+    mode: TimerMode | None = None
+    choice: Annotated[int, Field(ge=0, le=100, strict=True)] = 0
+    picked_by: PickedBy = PickedBy.DIP
+    time_out: Typed = "2 s"
+
+
+class TimerPartsEdit(BaseModel):
+    """Resistors and capacitor around timer ICs."""
+
+    high_ohm: Typed = "1k"
+    low_ohm: Typed = "1k"
+    pot_ohm: Typed = "100k"
+    capacitance: Typed = "330p"
+    supply: Typed = "12 V"
+    rail_to_rail: bool = True
+    saturation: Typed = "0.1 V"
+    delay: Typed = "200 ns"
+    stray: Typed = "15 pF"
+    minimum_pulse: Typed = "0.5 us"
+    trigger_low: Typed = "1 us"
+
+
+class DutyDesignEdit(BaseModel):
+    """Duties on the lead and what makes them, as typed."""
+
+    method: Literal[Method.PWM]
+    maker: Maker = Maker.MICROCONTROLLER
+    duties: Annotated[list[Typed], Field(max_length=MAX_STEPS)]
+    """On the lead, slowest step first"""
+    frequency: Typed = "25 kHz"
+    stages: Typed = "1"
+    drive: Drive = Drive.OPEN_DRAIN
+    high: Typed = "5 V"
+    driver: Typed = "20 mA"
+    controller: ControllerEdit = ControllerEdit()
+    timer: TimerPartsEdit = TimerPartsEdit()
+    logic: Typed = "30 mA"
+    fuse: Typed = ""
+
+
+def _count(field: str, text: str) -> int:
+    value = read_number(field, text, PLAIN).value
+    if value != round(value):
+        raise InputError(field, text, "whole numbers", "these are counted")
+    return round(value)
+
+
+def _numbers(field: str, text: str) -> tuple[int, ...]:
+    return tuple(_count(field, p) for p in text.replace(";", ",").split(","))
+
+
+def read(database: Database, state: JobState, edit: DutyDesignEdit) -> DutyDesign:
+    """A typed signal. Raises InputError beside the field, in a group as group.field."""
+    c, t = edit.controller, edit.timer
+    hertz, seconds, ohms, volts = UNITS["hz"], UNITS["s"], UNITS["ohm"], UNITS["v"]
+    prefix = ""
+    try:
+        prefix = "controller."
+        controller = Controller(
+            read_number("clock_hz", c.clock, hertz).value, _count("bits", c.bits),
+            _numbers("prescalers", c.prescalers), c.mode,
+            c.choice, c.picked_by, read_number("time_out_s", c.time_out, seconds).value,
+        )  # fmt: skip
+        prefix = "timer."
+        timer = TimerParts(
+            read_number("high_ohm", t.high_ohm, ohms).value, read_number("low_ohm", t.low_ohm, ohms).value,
+            read_number("pot_ohm", t.pot_ohm, ohms).value,
+            read_number("capacitance_f", t.capacitance, UNITS["f"], True).value,
+            read_number("supply_v", t.supply, volts).value, t.rail_to_rail,
+            read_number("saturation_v", t.saturation, volts).value,
+            read_number("delay_s", t.delay, seconds).value, read_number("stray_f", t.stray, UNITS["f"]).value,
+            read_number("minimum_pulse_s", t.minimum_pulse, seconds).value,
+            read_number("trigger_low_s", t.trigger_low, seconds).value,
+        )  # fmt: skip
+        prefix = ""
+        return DutyDesign(
+            edit.maker, tuple(duty_of(f"duties[{i}]", d) for i, d in enumerate(edit.duties)),
+            read_number("frequency_hz", edit.frequency, hertz).value, _count("stages", edit.stages), edit.drive,
+            read_number("high_v", edit.high, volts).value, read_number("driver_a", edit.driver, UNITS["a"]).value,
+            controller, timer,
+            read_number("logic_a", edit.logic, UNITS["a"]).value,
+            q.parse("fuse", edit.fuse, q.CURRENT) if edit.fuse else None,
+        )  # fmt: skip
+    except InputError as error:
+        field = _FORM.get(error.field, error.field)
+        raise InputError(prefix + field, error.value, error.allowed, error.reason, error.meant) from None
+
+
+_FORM = {
+    "clock_hz": "clock", "time_out_s": "time_out", "capacitance_f": "capacitance", "supply_v": "supply",
+    "saturation_v": "saturation",
+    "delay_s": "delay", "stray_f": "stray", "minimum_pulse_s": "minimum_pulse", "trigger_low_s": "trigger_low",
+    "frequency_hz": "frequency", "high_v": "high", "driver_a": "driver", "logic_a": "logic", "fuse_a": "fuse",
+}  # fmt: skip
+
+
+def typed(design: DutyDesign) -> DutyDesignEdit:
+    """A signal as it would be typed."""
+    c, t = design.controller, design.timer
+    return DutyDesignEdit(
+        method=Method.PWM,
+        maker=design.maker,
+        duties=[f"{100 * d:.4g} %" for d in design.duties],
+        frequency=_said(design.frequency_hz, UNITS["hz"]),
+        stages=str(design.stages),
+        drive=design.drive,
+        high=f"{design.high_v:g} V",
+        driver=_said(design.driver_a, UNITS["a"]),
+        controller=ControllerEdit(
+            clock=_said(c.clock_hz, UNITS["hz"]), bits=str(c.bits), prescalers=", ".join(map(str, c.prescalers)),
+            mode=c.mode,
+            choice=c.choice, picked_by=c.picked_by, time_out=f"{c.time_out_s:g} s",
+        ),
+        timer=TimerPartsEdit(
+            high_ohm=q.bench(t.high_ohm, q.RESISTANCE), low_ohm=q.bench(t.low_ohm, q.RESISTANCE),
+            pot_ohm=q.bench(t.pot_ohm, q.RESISTANCE), capacitance=q.bench(t.capacitance_f, q.CAPACITANCE),
+            supply=f"{t.supply_v:g} V",
+            rail_to_rail=t.rail_to_rail, saturation=f"{t.saturation_v:g} V", delay=_said(t.delay_s, UNITS["s"]),
+            stray=_said(t.stray_f, UNITS["f"]), minimum_pulse=_said(t.minimum_pulse_s, UNITS["s"]),
+            trigger_low=_said(t.trigger_low_s, UNITS["s"]),
+        ),
+        logic=_said(design.logic_a, UNITS["a"]),
+        fuse=q.bench(design.fuse_a, q.CURRENT) if design.fuse_a else "",
+    )  # fmt: skip
+
+
+def _said(value: float, dimension: q.Dimension) -> str:
+    return q.show(value, dimension, 4)

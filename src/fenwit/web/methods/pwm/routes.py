@@ -1,0 +1,211 @@
+"""What only a duty on the control lead answers to: registers, the timer over its travel, files for the program."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Annotated
+
+import numpy as np
+from fastapi import Response
+from pydantic import BaseModel, Field
+
+from fenwit.core import quantity as q
+from fenwit.core.errors import InputError
+from fenwit.core.frame.asked import must_know
+from fenwit.core.job.state import JobState
+from fenwit.core.job.steps import check_wanted
+from fenwit.core.job.subject import Lacking, Refused
+from fenwit.core.methods.pwm import PWM
+from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.pwm.fan import DutyFan
+from fenwit.core.methods.pwm.program import HEADINGS, header, plan_lines, table
+from fenwit.core.methods.pwm.search import centred, one_shot_parts, usual
+from fenwit.core.methods.pwm.signal import choices, safe_pull, tolerances, travelled
+from fenwit.core.methods.pwm.steps import KILO_HZ
+from fenwit.report.csvfiles import write_csv
+from fenwit.web import routing
+from fenwit.web.fields import Db, JobId, Rpm
+from fenwit.web.heavy import HEAVY
+from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
+from fenwit.web.page import load, load_state
+from fenwit.web.uploads import download
+
+router = routing.router("/api/jobs/{job_id}", "duty")
+
+
+class SignalAsked(BaseModel):
+    """Which signal is looked at."""
+
+    wanted_rpm: Annotated[list[Rpm], Field(max_length=20)] | None = None
+    design: DutyDesignEdit | None = None
+    """None: what is chosen, if anything"""
+    maker: Maker | None = None
+    """What is to make it, where that is only looked at"""
+
+
+class ChoiceShown(BaseModel):
+    """One setting of the timer."""
+
+    mode: str
+    prescaler: int
+    top: int
+    frequency_text: str
+    error_text: str
+    levels: int
+
+
+class OverTravel(BaseModel):
+    """A timer IC over its pot's travel; three rows: low, middle and high of nine in ten boards."""
+
+    travel: list[float]
+    duty: list[float]
+    frequency_hz: list[float]
+    collapsed: list[bool]
+    band_travel: list[float]
+    band_duty: list[list[float]]
+    band_hz: list[list[float]]
+    low_hz: float
+    high_hz: float
+    spread_text: str
+
+
+class SignalShown(BaseModel):
+    """The signal that is looked at."""
+
+    note: str = ""
+    usual: DutyDesignEdit | None = None
+    """A first design for the wanted speeds, by the maker that is looked at"""
+    choices: list[ChoiceShown] = []
+    over: OverTravel | None = None
+    centred: DutyDesignEdit | None = None
+    """The same with parts that centre its band; none where they are that already"""
+    facts: list[str] = []
+    plan: list[str] = []
+
+
+@router.post("/signal", dependencies=[HEAVY])
+def show_signal(job_id: JobId, asked: SignalAsked, db: Db) -> SignalShown:
+    """Registers or the travel of a timer, and what follows for power-up and a lost signal."""
+    state = load_state(db, job_id)
+    if asked.wanted_rpm is not None:
+        state = replace(state, wanted_rpm=tuple(sorted(asked.wanted_rpm)))
+    fan = PWM.subject(state)
+    if isinstance(fan, Refused):
+        return SignalShown(note=fan.reason)
+    if isinstance(fan, Lacking):
+        return SignalShown(note="Needs " + ", ".join(m.text for m in fan.missing))
+    check_wanted(state.wanted_rpm, fan.full_rpm)
+    chosen = state.design if isinstance(state.design, DutyDesign) else None
+    design = read(db, state, asked.design) if asked.design else chosen
+    note, first = "", None
+    try:
+        first = _first(fan, state, asked.maker or Maker.MICROCONTROLLER)
+    except InputError as error:
+        note = f"{error.reason}."
+    shown = design or first
+    if shown is None:
+        return SignalShown(note=note)
+    found = SignalShown(
+        note=note,
+        usual=typed(first) if first else None,
+        facts=_facts(fan, shown),
+        plan=list(plan_lines(fan, shown)),
+    )
+    if shown.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+        found.choices = [_choice(c) for c in choices(shown.controller, shown.frequency_hz)[:6]]
+    else:
+        found.over = _over(fan, shown)
+        better = replace(
+            shown, timer=centred(shown) if shown.maker is Maker.STEERED else one_shot_parts(shown)
+        )
+        if better.timer != shown.timer:
+            found.centred = typed(better)
+    return found
+
+
+def _first(fan: DutyFan, state: JobState, maker: Maker) -> DutyDesign:
+    design = usual(fan, state.wanted_rpm, state)
+    if maker is Maker.MICROCONTROLLER:
+        return design
+    if maker is Maker.BENCH:
+        return replace(design, maker=maker)
+    # A timer IC drives an open drain that turns its duty over.
+    made = replace(design, maker=maker)
+    return replace(made, timer=centred(made) if maker is Maker.STEERED else one_shot_parts(made))
+
+
+def _choice(c: object) -> ChoiceShown:
+    from fenwit.core.regulator.registers import TimerChoice
+
+    assert isinstance(c, TimerChoice)
+    return ChoiceShown(
+        mode=c.mode.value, prescaler=c.prescaler, top=c.top, frequency_text=q.show(c.actual_frequency_hz, KILO_HZ, 4),
+        error_text="exact" if abs(c.frequency_error) < 5e-6 else f"{100 * c.frequency_error:+.2g} %".replace("-", "−"),
+        levels=c.levels,
+    )  # fmt: skip
+
+
+def _over(fan: DutyFan, design: DutyDesign) -> OverTravel:
+    over, drawn = travelled(design), tolerances(design)
+    sheet = fan.commanded.sheet
+    low, middle, high = (float(drawn.frequency_hz[k, drawn.frequency_hz.shape[1] // 2]) for k in range(3))
+    return OverTravel(
+        travel=_list(over.travel), duty=_list(over.duty), frequency_hz=_list(over.frequency_hz),
+        collapsed=[bool(c) for c in over.collapsed], band_travel=_list(drawn.travel),
+        band_duty=[_list(r) for r in drawn.duty],
+        band_hz=[_list(r) for r in drawn.frequency_hz], low_hz=sheet.low_hz, high_hz=sheet.high_hz,
+        spread_text=f"{low / 1e3:.1f} – {middle / 1e3:.1f} – {high / 1e3:.1f} kHz at mid travel, nine in ten boards",
+    )  # fmt: skip
+
+
+def _list(values: object) -> list[float]:
+    return [float(v) for v in np.asarray(values)]
+
+
+def _facts(fan: DutyFan, design: DutyDesign) -> list[str]:
+    sheet = fan.commanded.sheet
+    lead = fan.lead
+    facts = [
+        f"driver sinks {q.show(fan.sink_a, q.CURRENT, 2)}" + ("" if lead else " at the usual 5 mA a fan"),
+        f"nothing drives the pin: a {safe_pull(fan, design)} there makes full speed",
+        f"lead broken off: {sheet.open_lead.value.replace('holds', 'slowest speed')}",
+    ]
+    if lead is not None and design.drive is Drive.OPEN_DRAIN:
+        late = lead.rise_delay_s
+        facts.insert(
+            1,
+            f"rising edge {q.plain(1e6 * late, 2)} µs late behind the pull-up: "
+            f"{100 * late * design.frequency_hz:.1f} % of duty, made up for",
+        )
+    return facts
+
+
+@router.get("/duty.h", response_class=Response, dependencies=[HEAVY])
+def c_header(job_id: JobId, db: Db) -> Response:
+    """The settings as a C header."""
+    loaded = load(db, job_id)
+    fan, design = _designed(loaded.state)
+    steps = PWM.steps(fan, design, loaded.state.wanted_rpm, False)
+    return download(
+        header(fan, design, steps, loaded.fan.name).encode(), "fan_duty.h", "text/x-c; charset=utf-8"
+    )
+
+
+@router.get("/duty.csv", response_class=Response, dependencies=[HEAVY])
+def step_table(job_id: JobId, db: Db) -> Response:
+    """The settings as a step table."""
+    state = load_state(db, job_id)
+    fan, design = _designed(state)
+    rows = table(PWM.steps(fan, design, state.wanted_rpm, False))
+    return download(
+        write_csv(HEADINGS, rows).replace(";", ",").encode(), "fan_duty.csv", "text/csv; charset=utf-8"
+    )
+
+
+def _designed(state: JobState) -> tuple[DutyFan, DutyDesign]:
+    job = must_know(state)
+    if not isinstance(job.subject, DutyFan) or not isinstance(job.design, DutyDesign):
+        raise InputError("design", None, "a signal that is sized", "no duty on the control lead is chosen")
+    if job.design.maker not in (Maker.MICROCONTROLLER, Maker.BENCH):
+        raise InputError("design", job.design.maker.value, "a microcontroller", "a timer IC has no program")
+    return job.subject, job.design
