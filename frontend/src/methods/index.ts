@@ -1,4 +1,5 @@
 import type { Frame, JobPageData } from '../api/client';
+import { dcVoltage } from './dc-voltage';
 import { phaseAngle } from './phase-angle';
 import { pwm } from './pwm';
 import type { DesignEdit, MethodFile, MethodView, SizedMethod } from './seam';
@@ -15,6 +16,7 @@ const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'stepped-voltage': steppedVoltage,
   'winding-tap': windingTap,
   pwm,
+  'dc-voltage': dcVoltage,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

@@ -7,9 +7,9 @@ import type { Duty, Maker, SignalShown } from './api';
 const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'one-shot', 'bench'];
 export const MAKER: Record<Maker, string> = {
   microcontroller: 'microcontroller',
-  'timer-diodes': 'timer IC, pot between diodes',
+  'timer-diodes': 'timer IC',
   'one-shot': 'clock and one-shot',
-  bench: 'bench controller',
+  bench: 'bench box',
 };
 const PICKED: Record<NonNullable<NonNullable<Duty['controller']>['picked_by']>, string> = {
   jumpers: 'jumpers',
@@ -82,7 +82,7 @@ function Settings({ shown, design, onChoose }: { shown: SignalShown | null; desi
           <ValueField
             key={i}
             inputId={`duty-${i}`}
-            label={`step ${i + 1}, duty on the lead`}
+            label={`step ${i + 1} duty`}
             text={d}
             onCommit={(text) => put({ duties: design.duties.map((own, k) => (k === i ? text : own)) })}
           />

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from fenwit.web.methods.dc_voltage import DC_VOLTAGE, VoltsEdit
 from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
 from fenwit.web.methods.pwm import PWM, DutyDesignEdit
 from fenwit.web.methods.seam import Door
@@ -15,11 +16,19 @@ from fenwit.web.methods.stepped_voltage import STEPPED_VOLTAGE, SteppedEdit
 from fenwit.web.methods.winding_tap import WINDING_TAP, TapsEdit
 
 DesignEdit = Annotated[
-    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit | DutyDesignEdit,
+    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit | DutyDesignEdit | VoltsEdit,
     Field(discriminator="method"),
 ]
 """A design as typed, by any method"""
-DOORS: tuple[Door, ...] = (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP, PWM)
+DOORS: tuple[Door, ...] = (
+    SERIES_CAPACITOR,
+    SERIES_RESISTOR,
+    PHASE_ANGLE,
+    STEPPED_VOLTAGE,
+    WINDING_TAP,
+    PWM,
+    DC_VOLTAGE,
+)
 
 
 def door_of(method: str) -> Door:

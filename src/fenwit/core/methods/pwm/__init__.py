@@ -8,8 +8,8 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage
-from fenwit.core.circuit.netted import Netted
-from fenwit.core.job.steps import LINE_CURRENT, SPEED, Step, Steps
+from fenwit.core.job.steps import LINE_CURRENT, SPEED, Steps
+from fenwit.core.methods.common import mapped
 from fenwit.core.methods.pwm import documents, merits, parts, steps
 from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import KEY, NAME, DutyFan, subject
@@ -92,10 +92,6 @@ def _annexes(fan: DutyFan, design: DutyDesign, found: Steps) -> tuple[Annex, ...
     )
 
 
-def _netted(fan: DutyFan, design: DutyDesign, step: Step[DutySetting]) -> Netted | None:
-    return None
-
-
 PWM: Regulation[DutyFan, DutyDesign, DutySetting] = Regulation(
     key=KEY,
     name=NAME,
@@ -118,7 +114,7 @@ PWM: Regulation[DutyFan, DutyDesign, DutySetting] = Regulation(
     zones=steps.zones,
     built=parts.built,
     where=steps.where,
-    facts=steps.facts,
+    facts=mapped.facts,
     strays=steps.strays,
     parts_advice="trim the frequency on the bench, or make the pot a divider and not a timing part",
     expected=steps.expected,
@@ -127,8 +123,8 @@ PWM: Regulation[DutyFan, DutyDesign, DutySetting] = Regulation(
     cautions=_cautions,
     suits=_suits,
     tables=_tables,
-    behind=steps.behind,
+    behind=mapped.behind,
     compared=merits.compared,
-    netted=_netted,
+    netted=mapped.netted,
     annexes=_annexes,
 )

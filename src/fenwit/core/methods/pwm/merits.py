@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from fenwit.core.job.state import JobState
-from fenwit.core.job.steps import Step
+from fenwit.core.methods.common.mapped import merit_of
 from fenwit.core.methods.pwm.fan import DutyFan
-from fenwit.core.methods.pwm.signal import DutySetting
 from fenwit.core.methods.pwm.steps import ideal
 from fenwit.core.methods.seam import Compared
-from fenwit.core.size.merits import Failing, Merits, Piece, StepMerit
+from fenwit.core.size.merits import Failing, Merits, Piece
 
 LOGIC_W = 0.15
 """Of the timer and its regulator, about [W]"""
@@ -17,7 +16,7 @@ LOGIC_W = 0.15
 def compared(fan: DutyFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """One row: the fan keeps its full supply, and its electronics do the rest."""
     steps = ideal(fan, state.wanted_rpm, glance)
-    found = tuple(_merit(fan, s) for s in steps)
+    found = tuple(merit_of(fan, s, LOGIC_W) for s in steps)
     unmet = tuple(s.need.reason if s.need and s.need.reason else "" for s in steps)
     row = Merits(
         variant="",
@@ -41,28 +40,3 @@ def compared(fan: DutyFan, state: JobState, glance: bool) -> tuple[Compared, ...
         note="full torque at low speed, a tachometer that stays valid, cool electronics",
     )
     return (Compared(row, steps),)
-
-
-def _merit(fan: DutyFan, step: Step[DutySetting]) -> StepMerit | None:
-    running = step.shown
-    watts = running.input_power_w if running else None
-    if running is None or watts is None or step.wanted_rpm is None:
-        return None
-    return StepMerit(
-        number=step.number,
-        wanted_rpm=step.wanted_rpm,
-        speed_rpm=running.speed_rpm,
-        input_power_w=watts + LOGIC_W,
-        shaft_w=0.0,
-        motor_loss_w=watts,
-        regulator_w=LOGIC_W,
-        line_current_a=(watts + LOGIC_W) / fan.supply_voltage_v,
-        motor_voltage_v=fan.supply_voltage_v,
-        power_factor=1.0,
-        rise=None,
-        start=None,
-        hum_db=None,
-        ripple=None,
-        thd=0.0,
-        full=fan.is_full(step.wanted_rpm),
-    )

@@ -10,15 +10,14 @@ from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.copper import lead_ohm, track_width_mm
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.errors import InputError
+from fenwit.core.methods.common.mapped import PIN_A, PIN_PEAK_A, bar, fuse_for
 from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import choice_of, safe_pull, seen, setting
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
 from fenwit.core.regulator.direct_supply import Limited
-from fenwit.core.size.classes import FUSE_FACTOR, next_fuse
+from fenwit.core.size.classes import FUSE_FACTOR
 
-PIN_A, PIN_PEAK_A = 3.0, 4.0
-"""What a 2.54 mm pin bears for good, and for seconds [A]"""
 DROP_SHARE = 0.05
 """Most of the supply's volts that leads may take [-]"""
 LOGIC_V, LOGIC_W = 5.0, 0.7
@@ -46,15 +45,9 @@ def budget(fan: DutyFan) -> Budget | None:
 def built(fan: DutyFan, design: DutyDesign) -> Built:
     """Circuit, parts with their burdens, and what is wired to which lead. Raises InputError as `setting`."""
     amps = budget(fan)
-    fuse = _fuse_a(design, amps)
+    fuse = fuse_for(design.fuse_a, amps.running_a if amps else None)
     circuit = _circuit(fan, design, fuse)
     return Built(circuit, draw(circuit), tuple(_rows(fan, design, amps, fuse)), _lugs(fan, design))
-
-
-def _fuse_a(design: DutyDesign, amps: Budget | None) -> float:
-    if design.fuse_a is not None:
-        return design.fuse_a
-    return next_fuse(min(20.0, FUSE_FACTOR * amps.running_a)) if amps else 2.0
 
 
 def _circuit(fan: DutyFan, design: DutyDesign, fuse_a: float) -> Circuit:
@@ -77,8 +70,10 @@ def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) 
         PartRow(
             "RT", PartRowKind.RESISTOR, "pulls the tachometer up", q.show(TACH_OHM, q.RESISTANCE),
             q.bench(TACH_OHM, q.RESISTANCE),
-            "0.1 W", "without it the tachometer reads nothing", (), 0,
-            note=f"{fan.commanded.sheet.pulses_per_rev:g} pulses a revolution", to_buy=True,
+            "0.1 W",
+            f"without it the tachometer reads nothing; {fan.commanded.sheet.pulses_per_rev:g} pulses a revolution", (),
+            0,
+            to_buy=True,
         )
     )  # fmt: skip
     if amps is not None:
@@ -89,16 +84,11 @@ def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) 
     return rows
 
 
-def _bar(burden: str, value: float, rating: float, unit: q.Dimension, where: str) -> StressShown:
-    text = f"{q.show(value, unit, 2)} of {q.show(rating, unit, 2)}"
-    return StressShown(burden, value / rating, text, where, value <= rating * (1 + 1e-9))
-
-
 def _fuse(fan: DutyFan, amps: Budget | None, fuse_a: float) -> PartRow:
     stresses: tuple[StressShown, ...] = ()
     if amps is not None:
         blows = FUSE_FACTOR * amps.running_a
-        stresses = (_bar("amps", blows, fuse_a, q.CURRENT, "1.6 × full speed, all fans"),)
+        stresses = (bar("amps", blows, fuse_a, q.CURRENT, "1.6 × full speed, all fans"),)
     note = (
         ""
         if amps is None
@@ -112,7 +102,7 @@ def _fuse(fan: DutyFan, amps: Budget | None, fuse_a: float) -> PartRow:
     return PartRow(
         "F", PartRowKind.FUSE, "towards the supply", f"{q.show(fuse_a, q.CURRENT)} time-lag",
         q.bench(fuse_a, q.CURRENT),
-        q.show(fuse_a, q.CURRENT), "", stresses, 0, refusal=refusal, note=note, editable=True, to_buy=True,
+        q.show(fuse_a, q.CURRENT), note, stresses, 0, refusal=refusal, editable=True, to_buy=True,
     )  # fmt: skip
 
 
@@ -125,9 +115,7 @@ def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
             f"{q.show(choice.actual_frequency_hz, _HZ, 4)}, {choice.levels} levels; in reset its pin floats: "
             f"a {safe_pull(fan, design)} there makes full speed"
         )
-        return PartRow(
-            "U", PartRowKind.OTHER, "makes the duty", text, "", "", "", (), 0, note=note, to_buy=True
-        )
+        return PartRow("U", PartRowKind.OTHER, "makes the duty", text, "", "", note, (), 0, to_buy=True)
     ohms = f"{q.show(parts.low_ohm, q.RESISTANCE)}, pot {q.show(parts.pot_ohm, q.RESISTANCE)}"
     shapes = f"{ohms}, {q.show(parts.capacitance_f, q.CAPACITANCE)}"
     name = (
@@ -152,7 +140,7 @@ def _driver(fan: DutyFan, design: DutyDesign) -> PartRow:
             (StressShown("volts", design.high_v / 5.25, f"{design.high_v:g} of 5.25 V", "high", True),), 0,
             to_buy=True,
         )  # fmt: skip
-    stress = _bar(
+    stress = bar(
         "amps", fan.sink_a, design.driver_a, q.CURRENT, f"low, {fan.count} fan{'s' if fan.count > 1 else ''}"
     )
     refusal = (
@@ -168,8 +156,8 @@ def _driver(fan: DutyFan, design: DutyDesign) -> PartRow:
 
 def _pins(amps: Budget) -> PartRow:
     stresses = (
-        _bar("amps", amps.running_a, PIN_A, q.CURRENT, "full speed, all fans on one header"),
-        _bar("peak", amps.starting_a, PIN_PEAK_A, q.CURRENT, "all start at once"),
+        bar("amps", amps.running_a, PIN_A, q.CURRENT, "full speed, all fans on one header"),
+        bar("peak", amps.starting_a, PIN_PEAK_A, q.CURRENT, "all start at once"),
     )
     worst = max(range(2), key=lambda i: stresses[i].share)
     words = "too much for one 2.54 mm pin: split the fans over headers, or start them one after the other"
@@ -187,7 +175,7 @@ def _leads(fan: DutyFan, amps: Budget) -> list[PartRow]:
     if sheet.lead_m is None or sheet.lead_m == 0:
         return []
     drop = amps.running_a * lead_ohm(sheet.lead_m, sheet.lead_mm2)
-    stress = _bar(
+    stress = bar(
         "drop",
         drop,
         DROP_SHARE * fan.supply_voltage_v,
@@ -221,10 +209,10 @@ def _supply(fan: DutyFan, amps: Budget) -> PartRow:
     wanted = supply.wanted_a(direct, each)
     at_once = supply.at_once(direct)
     stresses = (
-        _bar(
+        bar(
             "amps", amps.running_a / fan.count * each, sheet.limit_a, q.CURRENT, f"{each} fans at full speed"
         ),
-        _bar("start", wanted, sheet.limit_a, q.CURRENT, f"{each} fans from rest"),
+        bar("start", wanted, sheet.limit_a, q.CURRENT, f"{each} fans from rest"),
     )
     starts = supply.rest_voltage_v(direct, each) >= direct.start_v
     refusal = (
@@ -243,7 +231,7 @@ def _supply(fan: DutyFan, amps: Budget) -> PartRow:
 
 def _logic(fan: DutyFan, design: DutyDesign) -> PartRow:
     watts = max(0.0, fan.supply_voltage_v - LOGIC_V) * design.logic_a
-    stress = _bar(
+    stress = bar(
         "heat",
         watts,
         LOGIC_W,

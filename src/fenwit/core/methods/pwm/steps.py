@@ -26,12 +26,12 @@ from fenwit.core.job.steps import (
     Told,
     shown_amps,
 )
-from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.common.mapped import AMPS_SPREAD
+from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import DRAWS_DRAGGED, DutySetting, setting, tolerances
 from fenwit.core.methods.seam import (
     Axis,
-    Behind,
     Expected,
     Missed,
     Reach,
@@ -45,15 +45,14 @@ from fenwit.core.methods.seam import (
 from fenwit.core.motor.duty import Below
 from fenwit.core.operating import StepVerdict
 from fenwit.core.regulator.control_lead import BAND_HZ, NOMINAL_HZ, RIPPLE_HZ, WHINE_HZ
-from fenwit.core.size.profile import StepFacts
 from fenwit.core.size.tolerance import Cause
 
 PER_CENT = q.Dimension("per cent of duty", "%", ("%", "percent"), "", 0.0, 100.0, "like 41 %")
 KILO_HZ = replace(q.FREQUENCY, low=10.0, high=1e6, prefixes="k", example="like 25k or 24.9 kHz")
 DUTY = Quantity("lead_duty", "duty on the lead", PER_CENT, "%", digits=1)
 SIGNAL_HZ = Quantity("lead_hz", "frequency on the lead", KILO_HZ, "Hz")
-AMPS_SPREAD, METER_SHARE = 0.30, 0.012
-"""Amps by the cube law may be off by so much; a scope's duty by so much of the period [-]"""
+METER_SHARE = 0.012
+"""A scope's duty may be off by so much of the period [-]"""
 
 
 def need_of(fan: DutyFan, wanted_rpm: float) -> Need[DutySetting]:
@@ -237,15 +236,6 @@ def zones(fan: DutyFan, design: DutyDesign | None) -> tuple[Zone, ...]:
 # ---------------------------------------------------------------- acceptance, straying, proving
 
 
-def facts(fan: DutyFan, design: DutyDesign, found: Steps, mains: float) -> tuple[StepFacts, ...]:
-    """What acceptance looks at: a commanded fan has neither torque at rest nor motor volts of its own."""
-    return tuple(
-        StepFacts(s.number, s.shown.speed_rpm, s.speed_band, None, None, None, True, None)
-        for s in found
-        if s.shown
-    )
-
-
 def strays(fan: DutyFan, design: DutyDesign, found: Steps, mains: float) -> tuple[Stray, ...]:
     """How far each step may stray: by its map, and by the parts of a timer."""
     rows = []
@@ -334,13 +324,3 @@ def where(fan: DutyFan, design: DutyDesign, step: Step[DutySetting]) -> str:
     if design.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
         return "off" if mine.compare is None else f"compare {mine.compare}"
     return "" if mine.travel is None else f"pot at {100 * mine.travel:.0f} %"
-
-
-def behind(fan: DutyFan, step: Step[DutySetting]) -> Behind | None:
-    """Measure has no torque curve of such a fan."""
-    return None
-
-
-def pushed(design: DutyDesign) -> bool:
-    """Whether the lead is driven both ways [-]"""
-    return design.drive is Drive.PUSH_PULL

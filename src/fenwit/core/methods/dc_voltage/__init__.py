@@ -1,0 +1,124 @@
+"""DC fans on lowered volts: a resistor for each step, a linear or a switching regulator."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from fenwit.core import quantity as q
+from fenwit.core.caution import Caution, Stage
+from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
+from fenwit.core.methods.common import mapped
+from fenwit.core.methods.dc_voltage import documents, merits, parts, steps
+from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
+from fenwit.core.methods.dc_voltage.fan import KEY, NAME, VoltFan, subject
+from fenwit.core.methods.dc_voltage.search import usual
+from fenwit.core.methods.dc_voltage.steps import VoltsSetting
+from fenwit.core.methods.dc_voltage.why import EXPLAINED
+from fenwit.core.methods.seam import Annex, Column, Regulation, Table
+
+_WAYS = {Way.RESISTOR: "resistors", Way.LINEAR: "linear regulator", Way.SWITCHING: "switching regulator"}
+
+
+def _said(design: VoltsDesign) -> str:
+    unit = "Ω" if design.way is Way.RESISTOR else "V"
+    values = ", ".join("direct" if unit == "Ω" and s == 0 else f"{s:g} {unit}" for s in design.settings)
+    return f"{_WAYS[design.way]}, {values}"
+
+
+def _cautions(design: VoltsDesign) -> tuple[Caution, ...]:
+    found = [
+        Caution(
+            "supply-polarity", (Stage.SIZE, Stage.PROVE), "A DC fan fed the wrong way round is dead at once.",
+            "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
+        ),
+        Caution(
+            "held-blades", (Stage.PROVE,),
+            "Blades held by hand: the fan takes its starting amps as long as they are held, and so does what feeds it.",
+            "A guard on the blades; stop it by its supply.",
+        ),
+    ]  # fmt: skip
+    if design.way is Way.RESISTOR:
+        found.append(
+            Caution(
+                "hot-resistors", (Stage.SIZE,), "The resistors run hot, hottest while a fan is held.",
+                "Clear of leads and plastic, rated as the list says.",
+            )
+        )  # fmt: skip
+    return tuple(found)
+
+
+def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
+    direct = fan.direct
+    return (
+        f"starts at {q.plain(direct.start_v)} V, {float(direct.speed_rpm(direct.start_v)):.0f} rpm; holds down to "
+        f"{q.plain(direct.hold_v)} V, {float(direct.speed_rpm(direct.hold_v)):.0f} rpm",
+        fan.tach_words,
+    )
+
+
+def _tables(fan: VoltFan, found: Steps) -> tuple[Table, ...]:
+    rows = []
+    for volts in np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 21):
+        low, high = fan.speeds.band_at(float(volts))
+        speed = float(np.asarray(fan.speeds.speed_at(float(volts))))
+        amps = q.plain(1000 * fan.current_a(float(volts)), 3) if fan.amps_known else ""
+        rows.append((f"{volts:.2f}", f"{speed:.0f}", f"{low:.0f}", f"{high:.0f}", amps))
+    columns = (
+        Column("at the fans", "V"),
+        Column("speed", "rpm"),
+        Column("low", "rpm"),
+        Column("high", "rpm"),
+        Column("amps", "mA"),
+    )
+    return (Table("curve", "Speed over the volts at the fans", columns, tuple(rows)),)
+
+
+def _annexes(fan: VoltFan, design: VoltsDesign, found: Steps) -> tuple[Annex, ...]:
+    lines = [
+        _said(design),
+        *_suits(fan, ()),
+        "From rest at the slowest step: does it start? If it only holds, it wants full volts first.",
+    ]
+    return (
+        Annex("volts", "Lowered volts and their tests", "Volts at the fans' own plug.", lines=tuple(lines)),
+    )
+
+
+DC_VOLTAGE: Regulation[VoltFan, VoltsDesign, VoltsSetting] = Regulation(
+    key=KEY,
+    name=NAME,
+    noun="supply",
+    setting_name="in the line",
+    where_name="setting",
+    lugs_note="",
+    where_on_label=True,
+    design=VoltsDesign,
+    form=documents.FORM,
+    upgrades=documents.UPGRADES,
+    told_by=documents.TOLD_BY,
+    quantities=(SPEED, MOTOR_VOLTS, LINE_CURRENT),
+    subject=subject,
+    said=_said,
+    usual=usual,
+    ideal=steps.ideal,
+    steps=steps.steps,
+    reach=steps.reach,
+    zones=steps.zones,
+    built=parts.built,
+    where=steps.where,
+    facts=mapped.facts,
+    strays=steps.strays,
+    parts_advice="measure the resistor and type what it reads, or trim the regulator's volts",
+    expected=steps.expected,
+    missed=steps.missed,
+    why=EXPLAINED,
+    cautions=_cautions,
+    suits=_suits,
+    tables=_tables,
+    behind=mapped.behind,
+    compared=merits.compared,
+    netted=mapped.netted,
+    annexes=_annexes,
+)
