@@ -1,4 +1,5 @@
 import type { Frame, JobPageData } from '../api/client';
+import { choppedSupply } from './chopped-supply';
 import { dcVoltage } from './dc-voltage';
 import { phaseAngle } from './phase-angle';
 import { pwm } from './pwm';
@@ -17,6 +18,7 @@ const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   'winding-tap': windingTap,
   pwm,
   'dc-voltage': dcVoltage,
+  'chopped-supply': choppedSupply,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

@@ -27,6 +27,7 @@ from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings, Lead
 from fenwit.core.job.state import Design, InLine, JobState, Nameplate, RunState
 from fenwit.core.methods.common.duty import DutySheet
+from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.winding_tap.design import TapsDesign
@@ -542,6 +543,64 @@ JOBS = (
             blades=7,
             resonances_hz=(84.0,),
         ),
+        supply_voltage_v=12.0,
+    ),
+    DemoJob(
+        name="Spectrograph rack",
+        place="observatory, instrument room",
+        wish="One 24 V fan on the rack's heat sink, measured at the bench. Three quiet speeds behind its control lead.",
+        who="A. Holm",
+        fan={
+            "motor_kind": MotorKind.DC_4_WIRE.value,
+            "maker": "",
+            "serial": "SR-24",
+            "rated_voltage_v": 24.0,
+            "rated_speed_rpm": 3200.0,
+            "rated_current_a": 0.4,
+        },
+        confirmed=(),
+        readings=(
+            ("supply_voltage_v", 24.0, "24V"),
+            ("speed_rpm", 3180.0, "3180"),
+            ("line_current_a", 0.392, "392m"),
+        ),
+        runs=(
+            DemoRun(InLine.DUTY, 0.2, "20 %", (("speed_rpm", 690.0, "690"),)),
+            DemoRun(InLine.DUTY, 0.4, "40 %", (("speed_rpm", 1240.0, "1240"),)),
+            DemoRun(InLine.DUTY, 0.6, "60 %", (("speed_rpm", 2105.0, "2105"),)),
+            DemoRun(InLine.DUTY, 0.8, "80 %", (("speed_rpm", 2790.0, "2790"),)),
+            DemoRun(InLine.DUTY, 1.0, "100 %", (("speed_rpm", 3184.0, "3184"),)),
+        ),
+        wanted_rpm=(900.0, 1600.0, 2400.0),
+        commanded=CommandSheet(inverted=False, pull_up_ohm=10e3, limit_a=1.0),
+        supply_voltage_v=24.0,
+    ),
+    DemoJob(
+        name="Dew heater box",
+        place="observatory, dome",
+        wish=(
+            "A 12 V fan with three leads behind a resistor. It runs on at the slow step when turned down, but stands after "
+            "every power cut: find a way that starts."
+        ),
+        who="R. Fell",
+        fan={
+            "motor_kind": MotorKind.DC_3_WIRE.value,
+            "maker": "",
+            "serial": "DH-3",
+            "rated_voltage_v": 12.0,
+            "rated_speed_rpm": 2400.0,
+            "rated_current_a": 0.25,
+        },
+        confirmed=(),
+        readings=(
+            ("supply_voltage_v", 12.0, "12V"),
+            ("speed_rpm", 2390.0, "2390"),
+            ("line_current_a", 0.246, "246m"),
+        ),
+        wanted_rpm=(1280.0, 1700.0, 2400.0),
+        commanded=CommandSheet(start_v=6.0, hold_v=4.2),
+        sizing=Sizing(method=Method.DC_VOLTAGE),
+        designs=(DemoDesign(VoltsDesign(Way.RESISTOR, (47.0, 22.0, 0.0))),),
         supply_voltage_v=12.0,
     ),
 )

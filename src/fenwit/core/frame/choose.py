@@ -446,7 +446,7 @@ def _worst_step(merits: Merits, wish: Wish, value: float | None) -> int | None:
 def value_text(wish: Wish, value: float | None) -> str:
     """A merit as it is read, no finer than the model knows it."""
     if value is None:
-        return "not known"
+        return "unknown"
     match wish:
         case Wish.HUM:
             return f"{q.signed(value, 0)} dB"

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from fenwit.core.errors import InputError
+from fenwit.core.methods.chopped_supply import CHOPPED_SUPPLY
 from fenwit.core.methods.dc_voltage import DC_VOLTAGE
 from fenwit.core.methods.phase_angle import PHASE_ANGLE
 from fenwit.core.methods.pwm import PWM
@@ -18,7 +19,16 @@ from fenwit.core.motor.kinds import Method
 
 REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
     r.key: r
-    for r in (SERIES_CAPACITOR, SERIES_RESISTOR, PHASE_ANGLE, STEPPED_VOLTAGE, WINDING_TAP, PWM, DC_VOLTAGE)
+    for r in (
+        SERIES_CAPACITOR,
+        SERIES_RESISTOR,
+        PHASE_ANGLE,
+        STEPPED_VOLTAGE,
+        WINDING_TAP,
+        PWM,
+        DC_VOLTAGE,
+        CHOPPED_SUPPLY,
+    )
 }
 
 

@@ -8,17 +8,25 @@ import numpy as np
 
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage
+from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
+from fenwit.core.job.subject import Unready
 from fenwit.core.methods.common import mapped
+from fenwit.core.methods.common.volts import VoltFan, fed_fan
 from fenwit.core.methods.dc_voltage import documents, merits, parts, steps
-from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
-from fenwit.core.methods.dc_voltage.fan import KEY, NAME, VoltFan, subject
+from fenwit.core.methods.dc_voltage.design import TACH, VoltsDesign, Way
 from fenwit.core.methods.dc_voltage.search import usual
 from fenwit.core.methods.dc_voltage.steps import VoltsSetting
 from fenwit.core.methods.dc_voltage.why import EXPLAINED
 from fenwit.core.methods.seam import Annex, Column, Regulation, Table
+from fenwit.core.motor.kinds import Method
 
+_KEY, _NAME = Method.DC_VOLTAGE, "lower DC volts"
 _WAYS = {Way.RESISTOR: "resistors", Way.LINEAR: "linear regulator", Way.SWITCHING: "switching regulator"}
+
+
+def _subject(state: JobState) -> VoltFan | Unready:
+    return fed_fan(state, _KEY, _NAME)
 
 
 def _said(design: VoltsDesign) -> str:
@@ -54,7 +62,7 @@ def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
     return (
         f"starts at {q.plain(direct.start_v)} V, {float(direct.speed_rpm(direct.start_v)):.0f} rpm; holds down to "
         f"{q.plain(direct.hold_v)} V, {float(direct.speed_rpm(direct.hold_v)):.0f} rpm",
-        fan.tach_words,
+        TACH,
     )
 
 
@@ -87,8 +95,8 @@ def _annexes(fan: VoltFan, design: VoltsDesign, found: Steps) -> tuple[Annex, ..
 
 
 DC_VOLTAGE: Regulation[VoltFan, VoltsDesign, VoltsSetting] = Regulation(
-    key=KEY,
-    name=NAME,
+    key=_KEY,
+    name=_NAME,
     noun="supply",
     setting_name="in the line",
     where_name="setting",
@@ -99,7 +107,7 @@ DC_VOLTAGE: Regulation[VoltFan, VoltsDesign, VoltsSetting] = Regulation(
     upgrades=documents.UPGRADES,
     told_by=documents.TOLD_BY,
     quantities=(SPEED, MOTOR_VOLTS, LINE_CURRENT),
-    subject=subject,
+    subject=_subject,
     said=_said,
     usual=usual,
     ideal=steps.ideal,

@@ -12,6 +12,9 @@ from fenwit.core.errors import InputError, check_range
 from fenwit.core.job.state import MAX_STEPS
 from fenwit.core.motor.kinds import Method
 
+TACH = "the tachometer stays valid while it runs, pulled up to the logic's own supply"
+"""What becomes of it [-]"""
+
 
 class Way(StrEnum):
     """What takes the rest of the volts."""

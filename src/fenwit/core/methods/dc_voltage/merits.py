@@ -6,8 +6,8 @@ from fenwit.core.errors import InputError
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Step, Steps
 from fenwit.core.methods.common.mapped import merit_of
-from fenwit.core.methods.dc_voltage.design import Way
-from fenwit.core.methods.dc_voltage.fan import VoltFan
+from fenwit.core.methods.common.volts import VoltFan
+from fenwit.core.methods.dc_voltage.design import TACH, Way
 from fenwit.core.methods.dc_voltage.parts import built
 from fenwit.core.methods.dc_voltage.search import made
 from fenwit.core.methods.dc_voltage.steps import VoltsSetting, ideal, steps
@@ -73,7 +73,7 @@ def _row(fan: VoltFan, state: JobState, way: Way, glance: bool) -> Compared:
         regulator_hum="none",
         failures=_failing(way),
         unbuilt=unbuilt,
-        note=f"less torque at low speed; {fan.tach_words}",
+        note=f"less torque at low speed; {TACH}",
     )
     return Compared(row, shown)
 

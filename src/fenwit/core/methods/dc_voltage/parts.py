@@ -6,9 +6,9 @@ from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.methods.common.mapped import bar, fuse_for
+from fenwit.core.methods.common.volts import VoltFan
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
-from fenwit.core.methods.dc_voltage.fan import VoltFan
-from fenwit.core.methods.dc_voltage.steps import VoltsSetting, regulator_of, setting
+from fenwit.core.methods.dc_voltage.steps import DIRECT_SHARE, VoltsSetting, regulator_of, setting
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind
 from fenwit.core.regulator.direct_supply import MARGIN, rating_w
 from fenwit.core.size.classes import FUSE_FACTOR
@@ -67,7 +67,8 @@ def _resistor(fan: VoltFan, number: int, mine: VoltsSetting) -> PartRow | None:
     if mine.ohm is None:
         return None
     rest_w = (fan.supply_voltage_v - mine.rest_v) ** 2 / mine.ohm
-    rating = rating_w(mine.loss_w)
+    # A fan that is held must not burn it either.
+    rating = rating_w(max(mine.loss_w, rest_w / MARGIN))
     text = q.show(mine.ohm, q.RESISTANCE)
     if rating is None:
         return PartRow(
@@ -115,7 +116,13 @@ def _regulator(fan: VoltFan, design: VoltsDesign, found: list[VoltsSetting]) -> 
             f"loses {q.show(worst.loss_w, q.POWER, 2)} at an efficiency of {100 * design.efficiency:.0f} %"
         )
         return PartRow("U", PartRowKind.OTHER, "lowers the volts", text, "", "", limit, (), 0, to_buy=True)
-    short = [m for m in found if not regulator.linear_possible(m.volts, fan.current_a(m.volts))]
+    # At full volts it is bridged.
+    short = [
+        m
+        for m in lowered
+        if m.volts < DIRECT_SHARE * fan.supply_voltage_v
+        and not regulator.linear_possible(m.volts, fan.current_a(m.volts))
+    ]
     sink = regulator.heat_sink_k_w(worst.loss_w)
     refusal = ""
     if short:

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.job.state import JobState
+from fenwit.core.methods.common.volts import VoltFan
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
-from fenwit.core.methods.dc_voltage.fan import VoltFan
 from fenwit.core.methods.dc_voltage.steps import DIRECT_SHARE, need_of
 from fenwit.core.regulator.direct_supply import ohm_for
 

@@ -26,8 +26,8 @@ from fenwit.core.job.steps import (
     shown_amps,
 )
 from fenwit.core.methods.common.mapped import AMPS_SPREAD
+from fenwit.core.methods.common.volts import VoltFan
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
-from fenwit.core.methods.dc_voltage.fan import VoltFan
 from fenwit.core.methods.seam import (
     Axis,
     Expected,

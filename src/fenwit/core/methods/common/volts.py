@@ -1,4 +1,4 @@
-"""A DC fan on lowered volts: speed over the volts at its leads."""
+"""A DC fan over the volts at its leads: what lowering its supply and chopping it both stand on."""
 
 from __future__ import annotations
 
@@ -14,7 +14,6 @@ from fenwit.core.motor.direct import DirectFan
 from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.maps import SpeedMap
 
-KEY, NAME = Method.DC_VOLTAGE, "lower DC volts"
 READ_SHARE, USUAL_SHARE = 0.03, 0.09
 """How far nine in ten fans lie off the line, over full speed: once read at lowered volts, and before [-]"""
 
@@ -45,22 +44,6 @@ class VoltFan(MappedFan):
         """Of all of them, running [V → A]"""
         return self.count * float(self.direct.current_a(volts))
 
-    @property
-    def tach_words(self) -> str:
-        """What becomes of its tachometer [-]"""
-        return "the tachometer stays valid while it runs, pulled up to the logic's own supply"
-
-
-def subject(state: JobState) -> VoltFan | Unready:
-    """The fan of a job, or why its volts may not be lowered."""
-    stop = refused(state, KEY, NAME)
-    if stop is not None:
-        return stop
-    known = commanded_of(state)
-    if isinstance(known, tuple):
-        return Lacking(known)
-    return volt_fan(known, state.supply_voltage_v)
-
 
 def volt_fan(known: Commanded, supply_v: float) -> VoltFan:
     """The fan over the volts from those it holds to those of its supply. Raises InputError for volts that cannot be."""
@@ -83,3 +66,29 @@ def volt_fan(known: Commanded, supply_v: float) -> VoltFan:
         )
     watts = None if known.full_w is None else known.full_w * known.sheet.fans
     return VoltFan(speed_map, supply_v, known.rated_v, watts, tuple(grounds), known.sheet.fans, known)
+
+
+def fed_fan(state: JobState, method: Method, name: str) -> VoltFan | Unready:
+    """The fan of a job over its volts, or why a method may not lower or chop them.
+
+    Parameters
+    ----------
+    state : JobState
+        The job [-]
+    method : Method
+        The method [-]
+    name : str
+        What it is called, with its article [-]
+
+    Returns
+    -------
+    VoltFan or Unready
+        The fan [-]
+    """
+    stop = refused(state, method, name)
+    if stop is not None:
+        return stop
+    known = commanded_of(state)
+    if isinstance(known, tuple):
+        return Lacking(known)
+    return volt_fan(known, state.supply_voltage_v)
