@@ -15,7 +15,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame.asked import as_by
 from fenwit.core.frame.spice import place_netted, step_netted
 from fenwit.core.methods import REGULATIONS
-from fenwit.core.motor.kinds import Method
+from fenwit.core.motor.kinds import Method, MotorKind, answer_for
 from fenwit.core.motor.machine import TwoWindingMotor
 from fenwit.core.motor.taps import StartBranch, TapFedMotor
 from fenwit.core.regulator.firing_points import at_speed
@@ -174,7 +174,7 @@ def test_designs_of_the_demo_jobs(tmp_path: Path, name: str, design: int, step: 
     assert found["motor_a"] == pytest.approx(netted.motor_a, rel=0.01)
 
 
-@pytest.mark.parametrize("method", list(REGULATIONS))
+@pytest.mark.parametrize("method", [m for m in REGULATIONS if answer_for(MotorKind.PSC, m)])
 def test_a_usual_design_of_every_way(tmp_path: Path, method: Method) -> None:
     state = replace(TAPPED if method is Method.WINDING_TAP else SWEEP, wanted_rpm=(), design=None, proofs=())
     room = REGULATIONS[method]

@@ -25,7 +25,7 @@ from fenwit.core.job.board import (
 )
 from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings, Lead
-from fenwit.core.job.state import Design, InLine, JobState, Nameplate, RunState
+from fenwit.core.job.state import Design, InLine, JobState, Nameplate, RunState, with_usual_method
 from fenwit.core.methods.common.duty import DutySheet
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
@@ -96,7 +96,7 @@ class DemoJob:
     def state(self, regulator: Design | None = None) -> JobState:
         """The job before anything was read at its steps."""
         plate = {f: self.fan[f] for f in Nameplate.__dataclass_fields__ if f in self.fan}
-        return JobState(
+        found = JobState(
             kind=MotorKind(str(self.fan["motor_kind"])),
             nameplate=Nameplate(**plate),  # type: ignore[arg-type]
             supply_voltage_v=self.supply_voltage_v,
@@ -114,6 +114,7 @@ class DemoJob:
                 for key, run in enumerate(self.runs, start=1)
             ),
         )
+        return with_usual_method(found)
 
 
 _DEAD = (("isolate", ""), ("stored-charge", "2 V"))
@@ -579,8 +580,8 @@ JOBS = (
         name="Dew heater box",
         place="observatory, dome",
         wish=(
-            "A 12 V fan with three leads behind a resistor. It runs on at the slow step when turned down, but stands after "
-            "every power cut: find a way that starts."
+            "A 12 V fan with three leads behind a resistor. It runs on at the slow step when turned down, but stands "
+            "after every power cut: find a way that starts."
         ),
         who="R. Fell",
         fan={

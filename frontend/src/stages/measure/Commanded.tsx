@@ -2,6 +2,8 @@ import { useQuery } from '@tanstack/react-query';
 import { answer, api, useReach, type Problem, type Schemas } from '../../api/client';
 import { useEdits } from '../../api/save';
 import { useJobInHand } from '../../job/context';
+import { isSized } from '../../methods';
+import type { SizedMethod } from '../../methods/seam';
 import { ReachPlot } from '../../methods/shared/ReachPlot';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
@@ -52,12 +54,18 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
   ],
 ];
 
+/** Speed over what the fan is told or fed, by the way it is aimed with. */
+function OverCommand({ method }: { method: SizedMethod }) {
+  const { page, frame } = useJobInHand();
+  const reach = useReach(page, method);
+  return <div className="h-[240px]">{reach.data && <ReachPlot reach={reach.data} frame={frame} />}</div>;
+}
+
 /** What is known of a fan with electronics of its own: its map, its leads, its supply. */
 export function Commanded() {
   const { page, frame, onClash } = useJobInHand();
   const { who } = useWho();
   const keep = useEdits(page.job.id, onClash);
-  const reach = useReach(page, frame.method ?? 'pwm');
   const found = useQuery({
     queryKey: ['commanded', page.job.id, page.saved_at],
     queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/commanded', { params: { path: { job_id: page.job.id } }, signal })),
@@ -83,11 +91,7 @@ export function Commanded() {
   };
   return (
     <div className="space-y-1">
-      {reach.data && frame.full && (
-        <div className="h-[240px]">
-          <ReachPlot reach={reach.data} frame={frame} />
-        </div>
-      )}
+      {frame.full && isSized(frame.method) && <OverCommand method={frame.method} />}
       {grounds && <p className="quiet text-note first-letter:uppercase">{grounds}.</p>}
       {moved.map((m) => (
         <p key={m} className="text-note text-caution">

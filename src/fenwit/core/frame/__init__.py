@@ -87,7 +87,8 @@ def frame(state: JobState) -> Frame:
         return _frame(found, fits)
     bare = Frame(suitability=fits, cautions=cautions(_facts(state, None)), method=state.method)
     if isinstance(found, Refused):
-        other = suits_elsewhere(state) if found.method_only else ""
+        # What suits and is sized here needs no word of what is not.
+        other = suits_elsewhere(state) if found.method_only and not sized_ways(state) else ""
         if other:
             return replace(bare, unsized=other, waits_for=NOT_SIZED, waits_kind=Waits.UNSIZED)
         return replace(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import ClassVar, Protocol
 
@@ -15,7 +15,16 @@ from fenwit.core.job.air import AirSheet, JobAir
 from fenwit.core.job.board import Board
 from fenwit.core.job.commanded import Commanded, CommandSheet, Read
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
-from fenwit.core.motor.kinds import KINDS, Method, MotorKind, SubjectKind, answer_for, has_model, usual_method
+from fenwit.core.motor.kinds import (
+    KINDS,
+    Method,
+    MotorKind,
+    SubjectKind,
+    answer_for,
+    has_model,
+    suitability,
+    usual_method,
+)
 from fenwit.core.regulator.series import capacitor_impedance
 from fenwit.core.size.profile import Profile
 from fenwit.core.size.sizing import Sizing
@@ -143,19 +152,21 @@ class JobState:
     @property
     def method(self) -> Method:
         """What the steps are made by: as chosen, or as it is aimed with."""
-        if self.design is not None:
-            return self.design.method
-        aimed = self.sizing.method
-        if self.kind is not None and answer_for(self.kind, aimed) is None:
-            # It has no meaning for this kind; what suits it has.
-            return usual_method(self.kind) or aimed
-        return aimed
+        return self.sizing.method if self.design is None else self.design.method
 
     def __post_init__(self) -> None:
         check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
         check_range("supply_frequency_hz", self.supply_frequency_hz, 10.0, 500.0, "Hz")
         if len(self.wanted_rpm) > MAX_STEPS:
             raise InputError("wanted_rpm", len(self.wanted_rpm), f"up to {MAX_STEPS} steps", "too many steps")
+
+
+def with_usual_method(state: JobState) -> JobState:
+    """A job that is aimed with what suits its kind, where what it was to be aimed with has no meaning for it."""
+    aimed = state.sizing.method
+    if state.kind is None or answer_for(state.kind, aimed) is not None:
+        return state
+    return replace(state, sizing=replace(state.sizing, method=usual_method(state.kind) or aimed))
 
 
 @dataclass(frozen=True)
@@ -399,3 +410,10 @@ def check_supply(state: JobState) -> None:
             f"up to {q.plain(most)} V",
             "more would kill the fan's electronics",
         )
+
+
+def check_meaning(kind: MotorKind | None, method: Method) -> None:
+    """Refuses to aim with a way of regulating that has no meaning for a kind of motor."""
+    if kind is not None and answer_for(kind, method) is None:
+        fits = ", ".join(row.method.value for row in suitability(kind))
+        raise InputError("sizing.method", method.value, fits, "it has no meaning for this kind of motor")

@@ -44,7 +44,9 @@ class DirectFan:
         for name in ("zero_speed_voltage_v", "start_voltage_v", "hold_voltage_v"):
             value = getattr(self, name)
             if value is not None:
-                check_range(name, value, 0.0, self.full_voltage_v * (1 if name[0] != "z" else 0.999), "V")
+                # A line that bends upwards meets no speed below nothing at all.
+                low, high = (-self.full_voltage_v, 0.999) if name[0] == "z" else (0.0, 1.0)
+                check_range(name, value, low, high * self.full_voltage_v, "V")
 
     @property
     def zero_v(self) -> float:
@@ -129,7 +131,7 @@ def zero_speed_from(first: tuple[float, float], second: tuple[float, float]) -> 
         "V",
         reason="this line meets no speed nowhere near",
     )
-    return max(found, 0.0)
+    return found
 
 
 def exponent_from(first: tuple[float, float], second: tuple[float, float]) -> float:

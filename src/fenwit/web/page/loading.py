@@ -13,7 +13,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.air import AirSheet
 from fenwit.core.job.commanded import CommandSheet
-from fenwit.core.job.state import InLine, RunState
+from fenwit.core.job.state import InLine, RunState, with_usual_method
 from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.store import codec, designs, events, handovers, history, jobs, readings, runs, shelf
@@ -52,53 +52,59 @@ def state_of(
     plain = [r for r in believed if r.step is None and r.run_id is None and r.value is not None]
     regulator = design.regulator if design else None
     filed = design.root if design and regulator is not None else None
-    return JobState(
-        kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
-        nameplate=Nameplate(
-            fan.poles,
-            fan.rated_voltage_v,
-            fan.rated_frequency_hz,
-            fan.rated_speed_rpm,
-            fan.rated_current_a,
-            fan.rated_power_w,
-            fan.run_capacitance_f,
-            fan.apparent_power_va,
-            fan.airflow_m3_per_s,
-            fan.sweep_m,
-            fan.ambient_c,
-        ),
-        supply_voltage_v=job.supply_voltage_v,
-        supply_frequency_hz=job.supply_frequency_hz,
-        readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
-        wanted_rpm=tuple(job.wanted_rpm),
-        design=read_stored("the design", lambda: codec.load_design(regulator))
-        if regulator is not None
-        else None,
-        proofs=tuple(
-            Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
-            for r in standing
-            if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
-        ),
-        profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
-        air=read_stored("the air", lambda: codec.load(AirSheet, job.air)),
-        meant=tuple(job.meant),
-        commanded=read_stored("what is known of the fan", lambda: codec.load(CommandSheet, job.commanded)),
-        board=read_stored("the control that came in", lambda: board_of(job.board)),
-        sizing=read_stored("what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))),
-        sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
-        windings=tuple(
-            sorted(
-                (
-                    (r.quantity, OhmsAt(Warmth(r.winding), r.winding_c))
-                    for r in plain
-                    if r.winding is not None
-                ),
-                key=lambda said: said[0],
-            )
-        ),
-        runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
-        findings=read_stored("what was found out", lambda: findings_of(fan.findings)),
-        overridden=frozenset(Method(e.detail["method"]) for e in answers),
+    return with_usual_method(
+        JobState(
+            kind=MotorKind(fan.motor_kind) if fan.motor_kind else None,
+            nameplate=Nameplate(
+                fan.poles,
+                fan.rated_voltage_v,
+                fan.rated_frequency_hz,
+                fan.rated_speed_rpm,
+                fan.rated_current_a,
+                fan.rated_power_w,
+                fan.run_capacitance_f,
+                fan.apparent_power_va,
+                fan.airflow_m3_per_s,
+                fan.sweep_m,
+                fan.ambient_c,
+            ),
+            supply_voltage_v=job.supply_voltage_v,
+            supply_frequency_hz=job.supply_frequency_hz,
+            readings=tuple(sorted((r.quantity, r.value) for r in plain if r.value is not None)),
+            wanted_rpm=tuple(job.wanted_rpm),
+            design=read_stored("the design", lambda: codec.load_design(regulator))
+            if regulator is not None
+            else None,
+            proofs=tuple(
+                Proof(r.step, r.quantity, r.value, r.expected_low, r.expected_high)
+                for r in standing
+                if r.step is not None and r.value is not None and filed is not None and r.design_id == filed
+            ),
+            profile=read_stored("the acceptance profile", lambda: profile_of(job.profile)),
+            air=read_stored("the air", lambda: codec.load(AirSheet, job.air)),
+            meant=tuple(job.meant),
+            commanded=read_stored(
+                "what is known of the fan", lambda: codec.load(CommandSheet, job.commanded)
+            ),
+            board=read_stored("the control that came in", lambda: board_of(job.board)),
+            sizing=read_stored(
+                "what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))
+            ),
+            sigmas=tuple(sorted((r.quantity, r.sigma) for r in plain if r.sigma is not None)),
+            windings=tuple(
+                sorted(
+                    (
+                        (r.quantity, OhmsAt(Warmth(r.winding), r.winding_c))
+                        for r in plain
+                        if r.winding is not None
+                    ),
+                    key=lambda said: said[0],
+                )
+            ),
+            runs=tuple(run_state(run, believed) for run in run_rows if not run.gone),
+            findings=read_stored("what was found out", lambda: findings_of(fan.findings)),
+            overridden=frozenset(Method(e.detail["method"]) for e in answers),
+        )
     )
 
 

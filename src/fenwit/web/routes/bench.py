@@ -11,7 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.air import check_air
 from fenwit.core.frame.inspect import check_board
-from fenwit.core.job.state import check_supply
+from fenwit.core.job.state import check_meaning, check_supply
 from fenwit.core.motor.kinds import KINDS
 from fenwit.store import events, history, jobs
 from fenwit.store.readings import standing
@@ -88,6 +88,8 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         edits["profile"] = read_profile(now.profile, edit.profile)
     if edit.sizing is not None:
         edits["sizing"] = read_sizing(db, now.sizing, edit.sizing, len(now.wanted_rpm))
+        if edit.sizing.method is not None:
+            check_meaning(loaded.state.kind, edit.sizing.method)
     if edit.board is not None:
         board = read_board(now.board, edit.board)
         edits["board"] = dumped(board)

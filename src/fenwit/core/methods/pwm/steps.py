@@ -298,13 +298,13 @@ def missed(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting], mis
         return (
             ": it stands, or its tachometer says nothing. Is the tachometer pulled up, and does the fan turn?"
         )
+    full = fan.full_rpm
+    if abs(miss.value / full - 1) < 0.05:
+        return ", as with its lead open: the signal does not reach it, or stands high."
     pulses = fan.commanded.sheet.pulses_per_rev
     found = pulses_from(miss.value, step.shown.speed_rpm, pulses)
     if found.verdict is PulseVerdict.OTHER and found.likely:
         return f", in the ratio of {found.likely} to {pulses:g} pulses a revolution: set {found.likely} and read again."
-    full = fan.full_rpm
-    if abs(miss.value / full - 1) < 0.05:
-        return ", as with its lead open: the signal does not reach it, or stands high."
     turned = 1 - step.at
     low, high = fan.speeds.command[0], fan.speeds.command[-1]
     if (

@@ -1,0 +1,351 @@
+"""Fans with electronics of their own: duty on the lead, lowered volts, a chopped supply, from map to verdict."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from fenwit.core.errors import InputError
+from fenwit.core.frame import JobState, Nameplate, frame, live
+from fenwit.core.frame.asked import as_by, must_know
+from fenwit.core.frame.choose import choose
+from fenwit.core.frame.why import explain
+from fenwit.core.job.commanded import CommandSheet
+from fenwit.core.job.state import InLine, RunState, check_supply, with_usual_method
+from fenwit.core.job.steps import PlaceKind
+from fenwit.core.methods import of
+from fenwit.core.methods.chopped_supply.design import ChopDesign, Tach
+from fenwit.core.methods.chopped_supply.steps import setting as chopped
+from fenwit.core.methods.chopped_supply.steps import tach_words
+from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
+from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
+from fenwit.core.methods.pwm.program import good_frequencies, header, polarity, table
+from fenwit.core.methods.pwm.search import centred, one_shot_parts
+from fenwit.core.methods.pwm.signal import setting, tolerances, travelled
+from fenwit.core.methods.seam import Missed, ZoneKind
+from fenwit.core.motor.duty import Below
+from fenwit.core.motor.kinds import Method, MotorKind
+from fenwit.core.operating import StepVerdict
+from tests.core.test_frame import place
+
+PLATE = Nameplate(rated_voltage_v=12.0, rated_speed_rpm=2400.0, rated_current_a=0.25)
+DATA = CommandSheet(
+    slowest_rpm=600.0, least_duty=0.2, inverted=False, pull_up_ohm=4.7e3, fans=3, limit_a=2.0, lead_m=2.0
+)
+
+
+def job(method: Method = Method.PWM, kind: MotorKind = MotorKind.DC_4_WIRE, **more: object) -> JobState:
+    state = JobState(kind, PLATE, 12.0, 50.0, wanted_rpm=(900.0, 1500.0, 2400.0), commanded=DATA)
+    return as_by(replace(state, **more), method)  # type: ignore[arg-type]
+
+
+def usual(state: JobState) -> JobState:
+    asked = must_know(state)
+    return replace(state, design=asked.regulation.usual(asked.subject, state.wanted_rpm, state))
+
+
+THREE = MotorKind.DC_3_WIRE
+STATES = [job(), job(Method.DC_VOLTAGE), job(Method.CHOPPED_SUPPLY, THREE), job(Method.DC_VOLTAGE, THREE)]
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_the_usual_design_makes_the_wanted_speeds(state: JobState) -> None:
+    found = frame(usual(state))
+    assert [m.verdict for m in found.marks] == [StepVerdict.OK] * 3
+    for mark, rpm in zip(found.marks, state.wanted_rpm, strict=True):
+        assert mark.predicted is not None
+        assert mark.predicted.value == pytest.approx(rpm, rel=0.02)
+        assert mark.predicted.low is not None
+        assert mark.predicted.low < rpm < (mark.predicted.high or 0) * 1.001
+    assert found.parts
+    assert not [p for p in found.parts if p.refusal]
+    for path in found.paths:
+        supply, regulator, blades = (
+            place(path, k) for k in (PlaceKind.SUPPLY, PlaceKind.REGULATOR, PlaceKind.BLADES)
+        )
+        # Watts of the supply are those of the fans and of what stands between.
+        assert supply.power_w == pytest.approx(blades.power_w + regulator.loss_w)
+    assert {r.key.value for r in found.rules} == {"lowest", "evenness", "bands-apart", "doubt"}
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_every_number_explains_itself(state: JobState) -> None:
+    built = usual(state)
+    asked, shown = must_know(built), frame(built)
+    for path in shown.paths:
+        for spot in path.places:
+            for told in (*spot.values, *([spot.loss] if spot.loss else [])):
+                if told.why:
+                    why = explain(asked, f"step:{path.step}:{told.why}")
+                    assert why.numbers, told
+    for part in shown.parts:
+        for stress in part.stresses:
+            assert explain(asked, f"part:{part.name}:{stress.burden}").value == stress.text
+    with pytest.raises(InputError):
+        explain(asked, "part:moon:value")
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_a_drag_frame_follows(state: JobState) -> None:
+    shown = live(replace(state, wanted_rpm=(1000.0, 1600.0, 2400.0)))
+    assert [round(m.predicted.value) for m in shown.marks if m.predicted] == [1000, 1600, 2400]
+
+
+def test_readings_replace_what_is_usual_step_by_step() -> None:
+    bare = job(commanded=CommandSheet())
+    assert "as usual for such fans" in " ".join(frame(bare).assumptions)
+    assert "nobody" in " ".join(frame(bare).assumptions) or "find out" in " ".join(frame(bare).assumptions)
+    typed = frame(job())
+    runs = tuple(
+        RunState(i, InLine.DUTY, d, (("speed_rpm", n),))
+        for i, (d, n) in enumerate([(0.25, 700.0), (0.5, 1350.0), (0.75, 1950.0), (1.0, 2400.0)], start=1)
+    )
+    read = frame(job(runs=runs))
+    widths = [f.marks[1].predicted for f in (frame(bare), typed, read)]
+    halves = [(w.high or 0) - (w.low or 0) for w in widths if w]
+    assert halves[0] > halves[1] > halves[2]
+    assert "4 readings" in read.assumptions[0]
+    # Nothing is known below the readings.
+    low = frame(job(runs=runs, wanted_rpm=(650.0, 1500.0)))
+    assert low.aims[0].reason.startswith("nobody read it below 700 rpm")
+    assert any(z.kind is ZoneKind.GAP for z in low.zones)
+
+
+def test_a_map_that_is_not_monotone_names_the_pair() -> None:
+    pairs = [(0.2, 520.0), (0.4, 1100.0), (0.6, 900.0), (1.0, 2400.0)]
+    runs = tuple(RunState(i, InLine.DUTY, d, (("speed_rpm", n),)) for i, (d, n) in enumerate(pairs, start=1))
+    assert "read it again" in frame(job(runs=runs)).assumptions[-1]
+
+
+@pytest.mark.parametrize("inverted", [False, True])
+@pytest.mark.parametrize("stages", [0, 1, 2])
+@pytest.mark.parametrize("maker", [Maker.MICROCONTROLLER, Maker.STEERED, Maker.ONE_SHOT])
+def test_inverted_leads_and_stages_cancel(inverted: bool, stages: int, maker: Maker) -> None:
+    state = job(commanded=replace(DATA, inverted=inverted, pull_up_ohm=None), wanted_rpm=(1500.0,))
+    fan = of(Method.PWM).subject(state)
+    asked = 0.6 if not inverted else 0.4
+    design = DutyDesign(maker, (asked,), stages=stages)
+    if maker is Maker.ONE_SHOT:
+        design = replace(design, timer=one_shot_parts(design))
+    found = setting(fan, design, asked)
+    assert found.made == pytest.approx(asked, abs=0.012)
+    speed = frame(replace(state, design=design)).marks[0].predicted
+    assert speed is not None
+    assert speed.value == pytest.approx(1500, rel=0.03)
+
+
+def test_the_late_edge_is_made_up_for() -> None:
+    fan = of(Method.PWM).subject(job())
+    design = usual(job()).design
+    assert isinstance(design, DutyDesign)
+    exact = fan.speeds.command_for(900.0).command
+    # 0.79 µs behind 4.7 kΩ and 330 pF: 2 % at 25 kHz.
+    assert design.duties[0] - exact == pytest.approx(0.0198, abs=2e-4)
+    assert setting(fan, design, design.duties[0]).seen == pytest.approx(exact, abs=0.007)
+    pushed = replace(design, drive=Drive.PUSH_PULL)
+    assert setting(fan, pushed, 0.5).seen == setting(fan, pushed, 0.5).made
+
+
+def test_steps_on_one_compare_value_and_frequencies_outside_the_band_are_told() -> None:
+    design = DutyDesign(Maker.MICROCONTROLLER, (0.500, 0.503, 1.0))
+    found = frame(job(design=design))
+    assert "the same setting as step 2" in " ".join(found.marks[0].reasons)
+    slow = frame(job(design=replace(design, frequency_hz=2e3)))
+    assert "ripples" in " ".join(slow.marks[0].reasons)
+    with pytest.raises(InputError, match="no setting of this timer"):
+        frame(job(design=replace(design, frequency_hz=100e3, controller=Controller(clock_hz=200e3))))
+
+
+def test_what_stops_below_its_least_duty_needs_a_kick() -> None:
+    state = job(commanded=replace(DATA, below=Below.STOPS, pull_up_ohm=None))
+    found = frame(replace(state, design=DutyDesign(Maker.MICROCONTROLLER, (0.1, 0.25, 1.0))))
+    assert found.marks[0].verdict is StepVerdict.DOES_NOT_START
+    assert "it stops" in found.marks[0].reasons[0]
+    assert "holds, does not start" in " ".join(found.marks[1].reasons)
+    assert ZoneKind.NO_START in [z.kind for z in found.zones]
+
+
+@pytest.mark.parametrize(
+    ("values", "field"),
+    [
+        ({"duties": (1.4,)}, "duties"),
+        ({"duties": ()}, "duties"),
+        ({"frequency_hz": 0.0}, "frequency_hz"),
+        ({"drive": Drive.PUSH_PULL, "high_v": 12.0}, "high_v"),
+        ({"stages": 9}, "stages"),
+    ],
+)
+def test_a_signal_that_cannot_be_is_refused(values: dict[str, object], field: str) -> None:
+    with pytest.raises(InputError) as refused:
+        replace(DutyDesign(Maker.MICROCONTROLLER, (0.5,)), **values)
+    assert refused.value.field == field
+
+
+def test_a_supply_above_the_limit_is_refused_and_pulses_cannot_be_nought() -> None:
+    with pytest.raises(InputError, match="kill the fan's electronics") as refused:
+        check_supply(replace(job(), supply_voltage_v=24.0))
+    assert refused.value.field == "supply_voltage"
+    assert frame(replace(job(), supply_voltage_v=24.0)).waits_for.startswith(
+        "needs the volts of its DC supply"
+    )
+    with pytest.raises(InputError) as refused:
+        CommandSheet(pulses_per_rev=0.0)
+    assert refused.value.field == "pulses_per_rev"
+
+
+# ---------------------------------------------------------------- timers, program
+
+
+def test_a_capacitor_is_picked_that_centres_the_band() -> None:
+    design = DutyDesign(Maker.STEERED, (0.5,), timer=TimerParts(capacitance_f=2.2e-9))
+    better = centred(design)
+    over = travelled(replace(design, timer=better), np.array([0.0, 0.5, 1.0]))
+    assert 21e3 < over.frequency_hz[1] < 28e3
+    # A bipolar output that drives the pot: no capacitor holds the band over the whole travel.
+    bipolar = replace(design, timer=replace(better, rail_to_rail=False))
+    ends = travelled(bipolar, np.array([0.0, 1.0])).frequency_hz
+    assert ends.max() / ends.min() > 28 / 21
+
+
+def test_tolerances_over_the_travel() -> None:
+    parts = TimerParts(capacitance_f=470e-12, saturation_v=0.0, delay_s=0.0, stray_f=0.0)
+    found = tolerances(DutyDesign(Maker.STEERED, (0.5,), timer=parts), 4000)
+    # Independent prototype: 22.0 – 26.9 – 33.5 kHz at mid travel.
+    assert found.frequency_hz[:, 25] / 1e3 == pytest.approx([22.0, 26.9, 33.5], rel=0.02)
+    assert (np.diff(found.frequency_hz, axis=0) > 0).all()
+    quick = tolerances(DutyDesign(Maker.STEERED, (0.5,), timer=parts), 500)
+    assert quick.frequency_hz[:, 25] == pytest.approx(found.frequency_hz[:, 25], rel=0.03)
+
+
+@pytest.mark.parametrize("picked", PickedBy)
+def test_the_header_makes_the_duties_it_says(picked: PickedBy) -> None:
+    state = usual(job())
+    design = replace(state.design, controller=Controller(picked_by=picked))  # type: ignore[type-var]
+    fan = of(Method.PWM).subject(state)
+    steps = of(Method.PWM).steps(fan, design, state.wanted_rpm, False)
+    text = header(fan, design, steps, "Ring */ one")
+    assert "Ring * / one" in text
+    assert "#define FAN_TOP 79" in text
+    assert text.count("/* step ") == 3
+    rows = table(steps)
+    # By the rule in the header: the pin makes 1 − duty through one stage.
+    for row in rows[:2]:
+        assert (int(row[3]) + 1) / 80 == pytest.approx(1 - float(row[4]))
+    assert rows[2][3] == ""
+    assert "FAN_OFF, /* step 3" in text
+    if picked is PickedBy.DIP:
+        assert "fan_step_of_code[4] = {0, 0, 1, 2}" in text
+    assert all(ord(c) < 127 for c in text)
+
+
+def test_power_up_and_reset_stand_at_full_speed() -> None:
+    for inverted in (False, True):
+        for stages in (0, 1):
+            state = job(commanded=replace(DATA, inverted=inverted, pull_up_ohm=None))
+            fan = of(Method.PWM).subject(state)
+            design = DutyDesign(Maker.MICROCONTROLLER, (0.5,), stages=stages)
+            steps = of(Method.PWM).steps(fan, design, (1500.0,), False)
+            pull = "pull-up" if "Fit a pull-up" in header(fan, design, steps, "x") else "pull-down"
+            lead_high = (pull == "pull-up") != (stages == 1)
+            # High on the lead is full speed of a normal fan, low that of an inverted one.
+            assert lead_high is not inverted
+
+
+@given(st.floats(100, 3000), st.floats(-400, 400))
+def test_polarity_is_told_only_where_it_can_be(at_half: float, apart: float) -> None:
+    found = polarity(at_half, at_half + apart, 20.0)
+    assert (found is None) == (abs((at_half + apart) - at_half) < 3 * np.sqrt(2) * 20)
+    if found is not None:
+        assert found == (apart < 0)
+
+
+def test_a_sweep_finds_the_good_frequencies() -> None:
+    rows = [(f * 1e3, (900.0, 1400.0, 1900.0)) for f in (15, 20, 25, 30)]
+    rows += [(1e3, (2400.0, 2400.0, 2400.0)), (5e3, (950.0, 1460.0, 1950.0))]
+    assert good_frequencies(rows) == (15e3, 20e3, 25e3, 30e3)
+    assert good_frequencies([r for r in rows if r[0] != 25e3]) == (15e3, 20e3, 30e3)
+
+
+def test_misses_point_to_their_cause() -> None:
+    state = usual(job())
+    room, fan = of(Method.PWM), of(Method.PWM).subject(state)
+    steps = room.steps(fan, state.design, state.wanted_rpm, False)
+    speed = steps[0].shown.speed_rpm if steps[0].shown else 0.0
+
+    def said(rpm: float) -> str:
+        return room.missed(fan, state.design, steps[0], Missed(room.quantities[0], rpm, rpm < speed, False))
+
+    assert "ratio of 4 to 2 pulses" in said(2 * speed)
+    assert "lead open" in said(2390.0)
+    assert "stands, or its tachometer" in said(0.0)
+
+
+# ---------------------------------------------------------------- lowered volts, chopping
+
+
+def test_a_resistor_that_holds_but_does_not_start_is_told_and_a_regulator_starts() -> None:
+    state = job(Method.DC_VOLTAGE, THREE, commanded=CommandSheet(start_v=6.0, hold_v=4.2))
+    found = frame(replace(state, design=VoltsDesign(Way.RESISTOR, (47.0, 22.0, 0.0))))
+    # Known answers of the card: 47 Ω leaves 6.889 V and 1284.9 rpm, 4.06 V to a fan that stands.
+    assert found.marks[0].predicted is not None
+    assert found.marks[0].predicted.value == pytest.approx(1284.9, abs=0.5)
+    assert "does not start: standing it gets 4.06 V" in " ".join(found.marks[0].reasons)
+    assert not found.marks[1].reasons
+    stands = frame(replace(state, design=VoltsDesign(Way.RESISTOR, (220.0, 22.0, 0.0))))
+    assert stands.marks[0].verdict is StepVerdict.DOES_NOT_START
+    regulated = frame(replace(state, design=VoltsDesign(Way.SWITCHING, (6.9, 8.8, 12.0))))
+    assert not regulated.marks[0].reasons
+
+
+def test_one_reading_at_lowered_volts_replaces_the_usual_line() -> None:
+    state = job(Method.DC_VOLTAGE, THREE)
+    run = RunState(1, InLine.VOLTAGE, 7.0, (("speed_rpm", 1450.0), ("line_current_a", 0.10)))
+    usual_band, read = (frame(replace(state, runs=r, wanted_rpm=(1450.0,))) for r in ((), (run,)))
+    assert read.aims[0].needed_text == "7 V"
+    assert usual_band.aims[0].needed_text != "7 V"
+    first, second = usual_band.marks[0].predicted, read.marks[0].predicted
+    assert first is not None
+    assert second is not None
+    assert (second.high or 0) - (second.low or 0) < (first.high or 0) - (first.low or 0)
+
+
+def test_a_chopped_tachometer_reads_no_speed_and_stretching_raises_the_duty() -> None:
+    fan = of(Method.CHOPPED_SUPPLY).subject(job(Method.CHOPPED_SUPPLY, THREE, commanded=CommandSheet()))
+    raw = ChopDesign((0.5, 1.0), 100.0, filtered=False, tach=Tach.STRETCHED)
+    assert "no speed" not in " ".join(tach_words(fan, replace(raw, filtered=True)))
+    assert "its edges are those of the chopping" in tach_words(fan, raw)[0]
+    assert chopped(fan, raw, 0.5).mean_duty > 0.5
+    assert chopped(fan, replace(raw, tach=Tach.NONE), 0.5).mean_duty == 0.5
+    wide = frame(job(Method.CHOPPED_SUPPLY, THREE, design=replace(raw, tach=Tach.NONE)))
+    close = frame(job(Method.CHOPPED_SUPPLY, THREE, design=ChopDesign((0.5, 1.0))))
+    bands = [f.marks[0].predicted for f in (wide, close)]
+    assert bands[0] is not None
+    assert bands[1] is not None
+    assert (bands[0].high or 0) - (bands[0].low or 0) > (bands[1].high or 0) - (bands[1].low or 0)
+
+
+def test_a_control_lead_is_never_chopped() -> None:
+    found = frame(job(Method.CHOPPED_SUPPLY))
+    assert "upsets its electronics" in found.refused
+
+
+def test_both_schools_stand_side_by_side() -> None:
+    rows = {r.name: r for r in choose(job()).rows}
+    assert {"duty on the control lead", "switching regulator"} <= set(rows)
+    lead, volts = rows["duty on the control lead"], rows["switching regulator"]
+    assert lead.live.marks[0].predicted is not None
+    assert volts.live.marks[0].predicted is not None
+    assert lead.live.marks[0].predicted.value == pytest.approx(volts.live.marks[0].predicted.value, rel=0.02)
+    rise = next(m for m in lead.merits if m.key.value == "rise")
+    assert rise.text == "unknown"
+
+
+def test_a_kind_brings_its_own_method_where_none_was_picked() -> None:
+    state = replace(job(), sizing=replace(job().sizing, method=Method.SERIES_CAPACITOR))
+    assert with_usual_method(state).method is Method.PWM
+    assert with_usual_method(replace(state, kind=MotorKind.PSC)).method is Method.SERIES_CAPACITOR
+    assert with_usual_method(replace(state, kind=THREE)).method is Method.DC_VOLTAGE
