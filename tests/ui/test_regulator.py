@@ -29,13 +29,13 @@ def test_from_aim_to_the_printed_page_by_keyboard_alone(screen: Page, server: Se
     page.goto(f"{server.address}/jobs/1/aim")
 
     # Aim: the first field by a key, a speed, and out again.
-    expect(field(page, "step 1, rpm or %")).to_have_value("118 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("118 rpm")
     keys.press("g")
-    expect(field(page, "step 1, rpm or %")).to_be_focused()
+    expect(field(page, "step 1, rpm, % or air")).to_be_focused()
     keys.press("Control+a")
     keys.type("36 %")
     keys.press("Enter")
-    expect(field(page, "step 1, rpm or %")).to_have_value("119 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("119 rpm")
     keys.press("Escape")
     keys.press("]")
     expect(page.get_by_role("link", name=re.compile("Choose"))).to_have_attribute("aria-current", "page")
@@ -116,21 +116,21 @@ def test_from_aim_to_the_printed_page_by_keyboard_alone(screen: Page, server: Se
 def test_edits_are_undone_and_redone_with_keys(screen: Page, server: Server) -> None:
     page = screen
     page.goto(f"{server.address}/jobs/1/aim")
-    enter(page, "step 1, rpm or %", "130")
-    expect(field(page, "step 1, rpm or %")).to_have_value("130 rpm")
+    enter(page, "step 1, rpm, % or air", "130")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("130 rpm")
     page.get_by_role("button", name="take step 3 away").click()
     expect(page.get_by_role("slider")).to_have_count(3)
     page.keyboard.press("u")
     expect(page.get_by_role("slider")).to_have_count(4)
     page.keyboard.press("Control+z")
-    expect(field(page, "step 1, rpm or %")).to_have_value("118 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("118 rpm")
     page.keyboard.press("Control+y")
-    expect(field(page, "step 1, rpm or %")).to_have_value("130 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("130 rpm")
     page.keyboard.press("U")
     expect(page.get_by_role("slider")).to_have_count(3)
     expect(page.get_by_role("button", name="redo")).to_be_disabled()
     # In a field the same key undoes typing, not the job.
-    field(page, "step 1, rpm or %").fill("140")
+    field(page, "step 1, rpm, % or air").fill("140")
     page.keyboard.press("Control+z")
     expect(page.get_by_role("slider")).to_have_count(3)
 
@@ -237,7 +237,7 @@ def test_jobs_and_readings_come_in_from_files_or_say_why_not(
     half.write_bytes(whole[: len(whole) // 2])
     good.write_bytes(whole)
     page.goto(server.address)
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(6)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(7)
     page.get_by_label("job file").set_input_files(str(half))
     expect(page.get_by_role("alert")).to_contain_text("the file breaks off before its end")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(6)
@@ -261,21 +261,21 @@ def test_jobs_and_readings_come_in_from_files_or_say_why_not(
 def test_edits_made_offline_build_on_each_other_and_all_arrive(screen: Page, server: Server) -> None:
     page = screen
     page.goto(f"{server.address}/jobs/1/aim")
-    expect(field(page, "step 1, rpm or %")).to_have_value("118 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("118 rpm")
     page.context.set_offline(True)
-    enter(page, "step 1, rpm or %", "125")
+    enter(page, "step 1, rpm, % or air", "125")
     expect(page.get_by_text("offline: 1 edit kept here")).to_be_visible()
-    enter(page, "step 2, rpm or %", "205")
+    enter(page, "step 2, rpm, % or air", "205")
     expect(page.get_by_text("offline: 2 edits kept here")).to_be_visible()
     page.context.set_offline(False)
     expect(page.get_by_text("kept here")).to_have_count(0)
-    expect(field(page, "step 1, rpm or %")).to_have_value("125 rpm")
-    expect(field(page, "step 2, rpm or %")).to_have_value("205 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("125 rpm")
+    expect(field(page, "step 2, rpm, % or air")).to_have_value("205 rpm")
     # Two edits, two undos.
     page.locator("h1").click()
     page.keyboard.press("u")
-    expect(field(page, "step 2, rpm or %")).to_have_value("196 rpm")
-    expect(field(page, "step 1, rpm or %")).to_have_value("125 rpm")
+    expect(field(page, "step 2, rpm, % or air")).to_have_value("196 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("125 rpm")
 
 
 def test_an_edit_that_waited_and_is_refused_is_shown_until_dismissed(screen: Page, server: Server) -> None:

@@ -79,20 +79,20 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     # Aim: typed as rpm and per cent, then a notch moved on the staff by keyboard.
     page.locator("h1").click()
     page.keyboard.press("]")
-    page.get_by_label("new step, rpm or %").fill("36 %")
+    page.get_by_label("new step: rpm, %").fill("36 %")
     page.keyboard.press("Enter")
-    expect(field(page, "step 1, rpm or %")).to_have_value("119 rpm")
+    expect(field(page, "step 1, rpm, % or air")).to_have_value("119 rpm")
     for speed in ("200", "280 rpm", "100 %"):
-        page.get_by_label("new step, rpm or %").fill(speed)
+        page.get_by_label("new step: rpm, %").fill(speed)
         page.keyboard.press("Enter")
-        expect(page.get_by_label("new step, rpm or %")).to_have_value("")
-    page.get_by_label("new step, rpm or %").fill("280")
+        expect(page.get_by_label("new step: rpm, %")).to_have_value("")
+    page.get_by_label("new step: rpm, %").fill("280")
     page.keyboard.press("Enter")
     expect(page.get_by_text("two steps ask for the same speed")).to_be_visible()
     notch = page.get_by_role("slider", name="step 2, wanted speed")
     notch.focus()
     page.keyboard.press("ArrowDown")
-    expect(field(page, "step 2, rpm or %")).to_have_value("199 rpm")
+    expect(field(page, "step 2, rpm, % or air")).to_have_value("199 rpm")
     expect(notch).to_have_attribute("aria-valuetext", "199 rpm, 60 per cent of full speed")
 
     # … and by mouse: the staff answers while it is dragged, and keeps it when let go.
@@ -102,10 +102,10 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.mouse.down()
     page.mouse.move(box["x"] + 30, box["y"] - 8, steps=4)
     page.mouse.up()
-    expect(field(page, "step 2, rpm or %")).not_to_have_value("199 rpm")
+    expect(field(page, "step 2, rpm, % or air")).not_to_have_value("199 rpm")
     page.wait_for_load_state("networkidle")
-    enter(page, "step 2, rpm or %", "200")
-    expect(field(page, "step 2, rpm or %")).to_have_value("200 rpm")
+    enter(page, "step 2, rpm, % or air", "200")
+    expect(field(page, "step 2, rpm, % or air")).to_have_value("200 rpm")
 
     # Size: pointing tries a bank, a click keeps it.
     page.locator("h1").click()
@@ -262,7 +262,7 @@ def test_markup_in_a_name_is_text(screen: Page) -> None:
 
 def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page = screen
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(6)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(7)
     page.keyboard.press("/")
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)

@@ -429,6 +429,7 @@ def test_the_bench_finds_and_counts_on_the_server(client: TestClient) -> None:
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "prove"}).json()["cards"]] == [
         "Drying room",
         "Hall return air",
+        "Dew heater box",
     ]
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "fault"}).json()["cards"]] == [
         "Reading room"

@@ -80,7 +80,7 @@ export default function HandOver() {
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
             {page.design && filesOf(page, page.design.design).map((file) => <FileLink key={file.to} {...file} />)}
-            {page.design && <FileLink to={`${path}/step.cir?step=${selected}`} text={`step ${selected}, SPICE`} />}
+            {page.design && !page.commanded && <FileLink to={`${path}/step.cir?step=${selected}`} text={`step ${selected}, SPICE`} />}
             <FileLink to={`${path}/readings.csv`} text="readings, CSV" />
             <FileLink to={`${path}/bundle.json`} text="whole job, JSON" />
           </ul>

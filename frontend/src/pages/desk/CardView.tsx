@@ -3,6 +3,7 @@ import { useId, useState, type KeyboardEvent } from 'react';
 import { problemOf, type Problem } from '../../api/client';
 import { useWho } from '../../ui/who';
 import { when } from '../../ui/when';
+import { SendInto } from './SendInto';
 import { SweptPlot } from './SweptPlot';
 import { asking, useAnswer, useKeep, useKept, type Answer, type Card, type FieldOf, type Given, type Kept, type Sweep } from './api';
 
@@ -87,7 +88,7 @@ export function CardView({ card, given, onGiven, known }: Props) {
               Leave blank what is to be computed, and fill in the rest: {lacking.text}. <span className="quiet">Wanted: {lacking.wanted}</span>
             </p>
           )}
-          {found && <FoundView found={found} validity={card.validity} />}
+          {found && <FoundView card={card} found={found} />}
           {swept && (
             <section aria-label="Over one field" className="pt-2">
               <label className="flex items-center gap-2 text-note">
@@ -184,7 +185,7 @@ function DeskField({ field, text, answer, problem, wanted, onText, onCommit }: D
   );
 }
 
-function FoundView({ found, validity }: { found: Answer; validity: string }) {
+function FoundView({ card, found }: { card: Card; found: Answer }) {
   const [copied, setCopied] = useState(false);
   const copy = (text: string) => {
     void navigator.clipboard.writeText(text).then(() => setCopied(true));
@@ -236,7 +237,7 @@ function FoundView({ found, validity }: { found: Answer; validity: string }) {
           △ {w.text}
         </p>
       ))}
-      {validity && <p className="quiet text-note">holds for: {validity}</p>}
+      {card.validity && <p className="quiet text-note">holds for: {card.validity}</p>}
       <p className="flex gap-5 text-body">
         <button type="button" className="link-button" onClick={() => copy(found.copy)}>
           copy as text
@@ -244,6 +245,7 @@ function FoundView({ found, validity }: { found: Answer; validity: string }) {
         <button type="button" className="link-button" onClick={() => copy(window.location.href)}>
           copy a link
         </button>
+        <SendInto card={card.key} given={found.given} sends={found.sends} />
         <span role="status" className="quiet self-center">
           {copied ? 'copied' : ''}
         </span>

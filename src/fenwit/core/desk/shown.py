@@ -10,6 +10,7 @@ from typing import Any
 from fenwit.core import quantity as q
 from fenwit.core.desk import Answer, Asked, Card, Field, FieldKind, Value, Warned, read, work
 from fenwit.core.desk.cards import CARDS
+from fenwit.core.desk.sends import SendShown, sends_of
 from fenwit.core.desk.typed import PLAIN, SCALED, SHARE, dimension_of, label_of, shown
 from fenwit.core.errors import InputError
 from fenwit.core.quantity import Dimension
@@ -111,6 +112,8 @@ class AnswerShown:
     copy: str
     said: str
     """In one line [-]"""
+    sends: tuple[SendShown, ...] = ()
+    """What of it may go into a job [-]"""
 
 
 def cards_shown() -> tuple[CardShown, ...]:
@@ -225,9 +228,11 @@ def answer_shown(key: str, given: Mapping[str, str], sweep: Sweep | None = None)
     )
     swept = _swept(asked, sweep, found, draggable)
     said = "; ".join(f"{f.label} {f.text}" for f in ordered[:3] if f.text)
+    texts = {f.name: f.typed for f in ordered} | assumed | given
+    sends = sends_of(key, texts, used, {name: label_of(name) for name in texts})
     return AnswerShown(
         key, given, ordered, _tables(found), assumed, found.relation, found.warnings, swept, draggable,
-        _copy(asked.card, given, assumed, ordered, found), said,
+        _copy(asked.card, given, assumed, ordered, found), said, sends,
     )  # fmt: skip
 
 

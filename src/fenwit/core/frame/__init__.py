@@ -32,7 +32,7 @@ from fenwit.core.frame.shown import (
 )
 from fenwit.core.frame.spot import Next, Spot, spot_of
 from fenwit.core.frame.steps import aim_summary, aims, mark, paths
-from fenwit.core.frame.suits import NOT_SIZED, sized_ways, suits_elsewhere
+from fenwit.core.frame.suits import NOT_SIZED, sized_ways, suits_elsewhere, suits_here
 from fenwit.core.frame.why import explain
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import Design, JobState, Missing, Nameplate, Proof, datum_of
@@ -87,8 +87,8 @@ def frame(state: JobState) -> Frame:
         return _frame(found, fits)
     bare = Frame(suitability=fits, cautions=cautions(_facts(state, None)), method=state.method)
     if isinstance(found, Refused):
-        # What suits and is sized here needs no word of what is not.
-        other = suits_elsewhere(state) if found.method_only and not sized_ways(state) else ""
+        # Where something that suits is sized here, the refusal itself says more than what is not.
+        other = suits_elsewhere(state) if found.method_only and not suits_here(state) else ""
         if other:
             return replace(bare, unsized=other, waits_for=NOT_SIZED, waits_kind=Waits.UNSIZED)
         return replace(

@@ -49,9 +49,12 @@ def step_netted(state: JobState, step: int) -> Netted:
         raise InputError("step", step, f"1 to {len(steps)}", "no such step")
     netted = asked.regulation.netted(asked.subject, asked.design, found)
     if netted is None:
-        raise InputError(
-            "step", step, "a step that runs", "nothing is predicted at this step: it cannot be reproduced"
+        reason = (
+            "nothing is predicted at this step: it cannot be reproduced"
+            if found.shown is None
+            else "this fan is known by its speeds, not by its windings: there is no circuit to write"
         )
+        raise InputError("step", step, "a step that runs, of a fan whose windings are known", reason)
     return netted
 
 

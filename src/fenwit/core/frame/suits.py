@@ -42,6 +42,14 @@ def sized_ways(state: JobState) -> tuple[Method, ...]:
     return tuple(m for m, room in REGULATIONS.items() if not isinstance(room.subject(state), Refused))
 
 
+def suits_here(state: JobState) -> bool:
+    """Whether a way that suits a job's fan outright is sized here."""
+    if state.kind is None:
+        return False
+    suit = {row.method for row in suitability(state.kind) if row.answer is Answer.SUITS}
+    return is_known(state.kind) and any(m in suit for m in sized_ways(state))
+
+
 def suits_elsewhere(state: JobState) -> str:
     """What suits a motor for which nothing is computed here.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -28,3 +28,5 @@ class Door:
     """Beside which an error of the design as a whole is shown"""
     routes: Callable[[], APIRouter]
     """What only this method answers to; called when the application is made"""
+    from_card: Callable[[str, Mapping[str, str], Any], BaseModel | None] = lambda card, values, edit: None
+    """A typed design with what a card of the Desk worked out put in; None where it takes nothing from that card"""

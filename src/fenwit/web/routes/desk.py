@@ -7,12 +7,20 @@ from typing import Annotated
 
 from pydantic import BaseModel, Field
 
+from fenwit.core.desk.sends import Place, SendShown
 from fenwit.core.desk.shown import AnswerShown, CardShown, Sweep, answer_shown, cards_shown
 from fenwit.core.errors import InputError
+from fenwit.core.methods import of
 from fenwit.store import desk
 from fenwit.store.database import Database
+from fenwit.store.errors import Stale
 from fenwit.web import routing
-from fenwit.web.fields import Db, Words
+from fenwit.web.fields import Db, JobId, Version, Words
+from fenwit.web.heavy import HEAVY
+from fenwit.web.methods import door_of
+from fenwit.web.models import JobEdit, JobPage, NewDesign, Steps
+from fenwit.web.page import load
+from fenwit.web.routes import aim, bench, size
 
 router = routing.router("/api/desk", "desk")
 
@@ -97,6 +105,57 @@ def ask_card(card: _Name, call: CallAsked, db: Db) -> CallAnswered:
     if call.keep:
         desk.keep(db, card, found.given, found.said, call.who)
     return CallAnswered(answer=found, kept=_of_card(db, card))
+
+
+class SendAsked(BaseModel):
+    """What of an answered card goes into which job."""
+
+    given: dict[_Name, _Text] = Field(max_length=40)
+    place: Place
+    job_id: JobId
+    version: Version
+    """Of the job, as it was when it was picked"""
+    who: Words = ""
+
+
+@router.post("/{card}/send", dependencies=[HEAVY])
+def send(card: _Name, asked: SendAsked, db: Db) -> JobPage:
+    """Put what a card worked out into a job, by the same doors as if it were typed there."""
+    answer = answer_shown(card, asked.given)
+    found = next((s for s in answer.sends if s.place is asked.place), None)
+    if found is None:
+        takes = ", ".join(s.place for s in answer.sends) or "nothing"
+        raise InputError("place", asked.place, takes, "this answer has no value for that place in a job")
+    if found.place is Place.STEP:
+        now = load(db, asked.job_id).job.wanted_rpm
+        steps = Steps(version=asked.version, who=asked.who, wanted=[*now, found.values["wanted"]])
+        page = aim.set_steps(asked.job_id, steps, db)
+    elif found.place is Place.SETTING:
+        page = _set(card, asked, found, db)
+    else:
+        part = "air" if found.place is Place.AIR else "commanded"
+        edit = JobEdit.model_validate({"version": asked.version, "who": asked.who, part: found.values})
+        page = bench.edit_job(asked.job_id, edit, db)
+    desk.keep(db, card, answer.given, answer.said, asked.who)
+    return page
+
+
+def _set(card: str, asked: SendAsked, found: SendShown, db: Database) -> JobPage:
+    """The job's design with the parts that a card worked out, as its next revision."""
+    loaded = load(db, asked.job_id)
+    if loaded.job.version != asked.version:
+        raise Stale("job", loaded.job.id, loaded.job.version)
+    state = loaded.usable
+    door = door_of(state.method)
+    now = state.design
+    edit = size.show_usual(asked.job_id, db, door.key) if now is None else door.typed(now)
+    filled = door.from_card(card, found.values, edit)
+    if filled is None:
+        reason = f"its fan is regulated by {of(door.key).name}, which uses no such parts"
+        raise InputError("job_id", asked.job_id, "a job that uses these parts", reason)
+    revision = loaded.design.revision if loaded.design else 0
+    design = NewDesign.model_validate({"after_revision": revision, "who": asked.who, "design": filled})
+    return size.choose(asked.job_id, design, db)
 
 
 def _of_card(db: Database, card: str) -> list[Kept]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter
 
 from fenwit.core.motor.kinds import Method
-from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
+from fenwit.web.methods.pwm.edit import DutyDesignEdit, from_card, read, typed
 from fenwit.web.methods.seam import Door
 
 
@@ -15,6 +15,6 @@ def _routes() -> APIRouter:
     return router
 
 
-PWM = Door(Method.PWM, DutyDesignEdit, read, typed, "duties", _routes)
+PWM = Door(Method.PWM, DutyDesignEdit, read, typed, "duties", _routes, from_card)
 
 __all__ = ["PWM", "DutyDesignEdit"]

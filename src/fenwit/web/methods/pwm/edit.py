@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field
@@ -148,6 +149,20 @@ def typed(design: DutyDesign) -> DutyDesignEdit:
         logic=_said(design.logic_a, UNITS["a"]),
         fuse=q.bench(design.fuse_a, q.CURRENT) if design.fuse_a else "",
     )  # fmt: skip
+
+
+_MAKERS = {"timer-astable-diodes": Maker.STEERED}
+
+
+def from_card(card: str, values: Mapping[str, str], edit: DutyDesignEdit) -> DutyDesignEdit | None:
+    """The signal made by the timer IC that a card of the Desk worked out; None for another card."""
+    maker = _MAKERS.get(card)
+    if maker is None:
+        return None
+    timer = edit.timer.model_copy(
+        update={n: t for n, t in values.items() if n in TimerPartsEdit.model_fields}
+    )
+    return edit.model_copy(update={"maker": maker, "timer": timer})
 
 
 def _said(value: float, dimension: q.Dimension) -> str:
