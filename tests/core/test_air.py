@@ -8,13 +8,15 @@ import pytest
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
-from fenwit.core.frame.air import air_shown
+from fenwit.core.frame.air import air_shown, left_rows
 from fenwit.core.job.air import AirSheet, JobAir, TargetKind, read_target
+from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.state import datum_of
 from fenwit.core.job.steps import PlaceKind
+from fenwit.core.load.curve import Air, System
 from fenwit.core.methods.seam import ZoneKind
 from tests.core.test_frame import SWEEP, place
-from tests.core.test_load import E1
+from tests.core.test_load import E1, R6
 
 SHEET = AirSheet(
     flows_m3_s=E1.flows_m3_s,
@@ -28,6 +30,8 @@ SHEET = AirSheet(
     full_level_db=60.0,
 )
 AIR = JobAir(SHEET, 2800.0)
+RING_AIR = Air(R6, System(0.09, 22.0), parallel=6)
+RING_STATE = replace(SWEEP, commanded=CommandSheet(fans=6, groups=2))
 
 
 @pytest.mark.parametrize(
@@ -191,3 +195,18 @@ def test_a_sheet_that_cannot_be_is_refused(values: dict[str, object], field: str
     with pytest.raises(InputError) as refused:
         replace(SHEET, **values)
     assert refused.value.field == field
+
+
+def test_what_a_dead_supply_leaves_of_a_ring() -> None:
+    """*Chapter 9*: three of six dead leave 48 % of the air, 69 % behind shutters; one dead 86 %."""
+    found = left_rows(RING_STATE, RING_AIR, 1.0)
+    assert [(row.text, row.share_text) for row in found] == [
+        ("1 of 6 fans stands", "86 %"),
+        ("1 of 2 supplies is dead: 3 of 6 fans stand", "48 %"),
+    ]
+    assert found[1].flow_text == "155 m³/h"
+    assert found[1].back_text == "29.9 m³/h"
+    shut = replace(RING_STATE, commanded=replace(RING_STATE.commanded, shutters=True))
+    assert [row.share_text for row in left_rows(shut, RING_AIR, 1.0)][1] == "69 %"
+    assert left_rows(RING_STATE, replace(RING_AIR, parallel=1), 1.0) == ()
+    assert left_rows(RING_STATE, replace(RING_AIR, series=2), 1.0) == ()

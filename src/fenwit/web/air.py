@@ -8,7 +8,7 @@ from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
-from fenwit.core.desk.typed import PLAIN, SHARE, UNITS, read_number
+from fenwit.core.desk.typed import PLAIN, SHARE, UNITS, read_number, with_shared_unit
 from fenwit.core.errors import InputError
 from fenwit.core.job.air import AirSheet
 from fenwit.core.quantity import Dimension
@@ -59,7 +59,6 @@ _ONE: dict[str, Dimension] = {
 _COUNTS = ("parallel", "series", "blades")
 _USUAL = ("fixed_pressure_pa", "parallel", "series", "curve_density_kg_m3")
 """Left blank where they are as usual"""
-_UNIT = re.compile(r"^[-+0-9.eE\s]+([^0-9.\s].*)$")
 
 
 def read_air(now: AirSheet, edit: AirEdit) -> AirSheet:
@@ -105,11 +104,7 @@ def _list(name: str, text: str) -> tuple[float, ...]:
         raise InputError(f"air.{name}", text[:60], "numbers parted by commas", "a number is missing")
     if len(parts) > MOST_POINTS:
         raise InputError(f"air.{name}", len(parts), f"up to {MOST_POINTS}", "too many points")
-    # A unit behind the last one is meant for all of them.
-    unit = _UNIT.match(parts[-1])
-    if unit and not any(_UNIT.match(p) for p in parts[:-1]):
-        parts = [f"{p} {unit[1]}" for p in parts[:-1]] + parts[-1:]
-    return tuple(read_number(f"air.{name}", p, _LISTS[name]).value for p in parts)
+    return tuple(read_number(f"air.{name}", p, _LISTS[name]).value for p in with_shared_unit(parts))
 
 
 def typed_air(sheet: AirSheet) -> AirEdit:

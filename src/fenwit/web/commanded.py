@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from typing import Annotated, Any
 
@@ -106,7 +107,8 @@ def read_commanded(now: CommandSheet, edit: CommandEdit) -> CommandSheet:
 def _pairs(text: str) -> dict[str, Any]:
     duties, speeds = [], []
     for i, line in enumerate((row for row in text.splitlines() if row.strip()), start=1):
-        parts = [p for p in line.replace(";", " ").replace(",", " ").split() if p]
+        # A unit may stand apart from its number.
+        parts = re.sub(r"\s+(?=%|rpm)", "", line).replace(";", " ").replace(",", " ").split()
         if len(parts) != 2:
             raise InputError(
                 "commanded.pairs",

@@ -86,6 +86,7 @@ export function Air() {
           </div>
         )}
         <Rows shown={shown} selected={selected} onSelect={onSelect} />
+        <Left left={shown.left} />
         <p className="quiet pt-1 text-note">
           air of {shown.density_text}
           {shown.exponent_text && `; ${shown.exponent_text}`}
@@ -264,6 +265,35 @@ function FanPlot({ shown, selected }: { shown: AirShown; selected: number }) {
         );
       }}
     </Plot>
+  );
+}
+
+/** What is left of the air where some fans stand. */
+function Left({ left }: { left: AirShown['left'] }) {
+  if (left.length === 0) return null;
+  return (
+    <table className="mt-3 w-full text-body" aria-label="When fans stand">
+      <thead className="quiet text-left text-note">
+        <tr>
+          <th className="font-normal">when fans stand, the others at full speed</th>
+          <th className="pr-3 font-normal">air left</th>
+          <th className="pr-3 font-normal">of all</th>
+          <th className="pr-3 font-normal">back through each</th>
+        </tr>
+      </thead>
+      <tbody>
+        {left.map((row) => (
+          <tr key={row.text} className="row-line">
+            <th scope="row" className="py-0.5 pr-3 text-left font-normal">
+              {row.text}
+            </th>
+            <td className="mono pr-3 whitespace-nowrap">{row.flow_text}</td>
+            <td className="mono pr-3 whitespace-nowrap">{row.share_text}</td>
+            <td className="mono pr-3 whitespace-nowrap">{row.back_text || 'none: shutters'}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Any
 
-from fenwit.core.desk.typed import Typed, dimension_of, label_of, read_number, read_yes
+from fenwit.core.desk.typed import Typed, dimension_of, label_of, read_number, read_yes, with_shared_unit
 from fenwit.core.errors import InputError
 from fenwit.core.quantity import Dimension
 
@@ -340,7 +340,7 @@ def _parts(name: str, text: str) -> list[str]:
         raise InputError(name, text[:60], "numbers parted by commas", "a number is missing")
     if len(parts) > MOST_NUMBERS:
         raise InputError(name, len(parts), f"up to {MOST_NUMBERS} numbers", "too many")
-    return parts
+    return with_shared_unit([p.strip() for p in parts])
 
 
 def work(card: Card, values: Mapping[str, Value]) -> tuple[Answer, dict[str, Value]]:

@@ -11,7 +11,7 @@ from fenwit.core import quantity as q
 from fenwit.core.desk import Answer, Asked, Card, Field, FieldKind, Value, Warned, read, work
 from fenwit.core.desk.cards import CARDS
 from fenwit.core.desk.sends import SendShown, sends_of
-from fenwit.core.desk.typed import PLAIN, SCALED, SHARE, dimension_of, label_of, shown
+from fenwit.core.desk.typed import PLAIN, SCALED, SHARE, UNITS, dimension_of, label_of, shown
 from fenwit.core.errors import InputError
 from fenwit.core.quantity import Dimension
 
@@ -156,7 +156,7 @@ def _typed(dimension: Dimension, value: float) -> str:
     """A number as a field takes it back."""
     if dimension in (PLAIN, SHARE):
         return f"{value:.6g}"
-    if dimension.prefixes and dimension is not SCALED and 1e-15 <= abs(value) < 1e12:
+    if dimension.prefixes and dimension not in (SCALED, UNITS["rpm"]) and 1e-15 <= abs(value) < 1e12:
         text = q.show(value, dimension, 5).replace("−", "-").replace("µ", "u")
         if float(text.split(" ")[0]):
             return text.replace(" ", "") if " " in text else text

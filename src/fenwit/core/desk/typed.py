@@ -189,3 +189,14 @@ def read_yes(name: str, text: str) -> bool:
     if word not in _YES + _NO:
         raise InputError(name, text, "yes, no", "say yes or no")
     return word in _YES
+
+
+_UNIT = re.compile(r"^[-−+0-9.,eE\s]+([^0-9.\s±].*)$")
+
+
+def with_shared_unit(parts: list[str]) -> list[str]:
+    """Numbers of a list; a unit behind the last one alone is meant for all of them: 0, 100, 200 m³/h."""
+    unit = _UNIT.match(parts[-1])
+    if unit is None or any(_UNIT.match(p) for p in parts[:-1]):
+        return parts
+    return [f"{p} {unit[1]}" for p in parts[:-1]] + parts[-1:]

@@ -15,6 +15,7 @@ from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import FULL_SHARE, Place, Step, Told
 from fenwit.core.load.curve import Air
+from fenwit.core.load.dead import Group
 from fenwit.core.methods.seam import Zone, ZoneKind
 
 HOURLY = 3600.0
@@ -181,6 +182,18 @@ class AirRow:
 
 
 @dataclass(frozen=True)
+class LeftRow:
+    """What is left of the air where some of the fans stand and the others run at full speed."""
+
+    text: str
+    flow_text: str
+    share_text: str
+    """Over the flow while all of them run [-]"""
+    back_text: str
+    """Through each that stands; empty where a shutter falls shut [-]"""
+
+
+@dataclass(frozen=True)
 class AirShown:
     """What is known of the air, at every step."""
 
@@ -196,6 +209,7 @@ class AirShown:
     """Flow at full speed left of which it stalls [m³/h]"""
     points: tuple[AirPoint, ...] = ()
     rows: tuple[AirRow, ...] = ()
+    left: tuple[LeftRow, ...] = ()
     unknown: tuple[str, ...] = ()
     """What is not known, and how it would be [-]"""
 
@@ -245,16 +259,57 @@ def air_shown(state: JobState) -> AirShown:
     if fans is None:
         return found
     lines = tuple(_line(fans, number, rpm, air) for number, rpm, _ in at)
+    left = left_rows(state, fans, air.curve_share(job.full_rpm))
     widest = max(line.flows_m3_h[-1] for line in lines)
     flows = np.linspace(0.0, widest / HOURLY, _DRAWN)
     pressures = fans.system.pressure_at_pa(flows, fans.density_kg_m3)
     return replace(
         found,
         lines=lines,
+        left=left,
         system_m3_h=tuple(float(f) for f in flows * HOURLY),
         system_pa=tuple(float(p) for p in pressures),
         stall_m3_h=fans.curve.stall_flow_m3_s * fans.parallel * air.curve_share(job.full_rpm) * HOURLY,
     )
+
+
+def left_rows(state: JobState, fans: Air, share: float) -> tuple[LeftRow, ...]:
+    """What is left when one fan stands, and when one of the supplies is dead, with what flows back.
+
+    Parameters
+    ----------
+    state : JobState
+        The job; how many supplies share its fans, and whether shutters fall shut [-]
+    fans : Air
+        Fans and system [-]
+    share : float
+        Full speed over that of the curve [-]
+
+    Returns
+    -------
+    tuple of LeftRow
+        Empty for a fan alone, and for fans one behind the other [-]
+
+    Raises
+    ------
+    InputError
+        The working point lies beyond the curve.
+    """
+    count, groups = fans.parallel, state.commanded.groups
+    if count < 2 or fans.series > 1:
+        return ()
+    dead = {1: f"1 of {count} fans stands"}
+    each = -(-count // groups)
+    if groups > 1 and 1 < each < count:
+        dead[each] = f"1 of {groups} supplies is dead: {each} of {count} fans stand"
+    found = []
+    for standing, text in dead.items():
+        left = Group(fans, count - standing, standing, state.commanded.shutters).left(share)
+        back = "" if left.back_flow_m3_s <= 0 else f"{q.plain(left.back_flow_m3_s * HOURLY)} m³/h"
+        found.append(
+            LeftRow(text, f"{q.plain(left.flow_m3_s * HOURLY)} m³/h", f"{100 * left.share:.0f} %", back)
+        )
+    return tuple(found)
 
 
 def _line(fans: Air, number: int | None, rpm: float, air: JobAir) -> FanLine:

@@ -72,6 +72,15 @@ def _count(field: str, text: str) -> int:
     return round(value)
 
 
+def _duty(field: str, text: str) -> float:
+    value = duty_of(field, text)
+    if not 0 <= value <= 1:
+        raise InputError(
+            field, text, "0 to 100 %", "there is no more than always on, and no less than always off"
+        )
+    return value
+
+
 def _numbers(field: str, text: str) -> tuple[int, ...]:
     return tuple(_count(field, p) for p in text.replace(";", ",").split(","))
 
@@ -101,7 +110,7 @@ def read(database: Database, state: JobState, edit: DutyDesignEdit) -> DutyDesig
         )  # fmt: skip
         prefix = ""
         return DutyDesign(
-            edit.maker, tuple(duty_of(f"duties[{i}]", d) for i, d in enumerate(edit.duties)),
+            edit.maker, tuple(_duty(f"duties[{i}]", d) for i, d in enumerate(edit.duties)),
             read_number("frequency_hz", edit.frequency, hertz).value, _count("stages", edit.stages), edit.drive,
             read_number("high_v", edit.high, volts).value, read_number("driver_a", edit.driver, UNITS["a"]).value,
             controller, timer,
