@@ -92,7 +92,7 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
         expect(page.get_by_label("new step: rpm, %")).to_have_value("")
     page.get_by_label("new step: rpm, %").fill("280")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("two steps ask for the same speed")).to_be_visible()
+    expect(page.get_by_text("another step asks for the same speed")).to_be_visible()
     notch = page.get_by_role("slider", name="step 2, wanted speed")
     notch.focus()
     page.keyboard.press("ArrowDown")

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { Link, useNavigate, useParams, useSearchParams } from 'react-router';
+import { Link, useLocation, useNavigate, useParams, useSearchParams } from 'react-router';
 import { problemOf } from '../api/client';
 import { Keys } from '../ui/Keys';
 import { useTheme } from '../ui/theme';
@@ -33,8 +33,21 @@ export default function Desk() {
     theme: turnTheme,
     keys: () => setKeys(true),
   });
-  const given = useMemo(() => Object.fromEntries(search), [search]);
-  const onGiven = useCallback((next: Given) => setSearch({ ...next }, { replace: true }), [setSearch]);
+  // What is typed stands here at once; the address follows a moment later and is only read where somebody else set it.
+  const location = useLocation();
+  const [at, setAt] = useState(location.key);
+  const [given, setGiven] = useState<Given>(() => Object.fromEntries(search));
+  if (location.key !== at && (location.state as { typed?: boolean } | null)?.typed !== true) {
+    setAt(location.key);
+    setGiven(Object.fromEntries(search));
+  }
+  const onGiven = useCallback(
+    (next: Given) => {
+      setGiven(next);
+      setSearch({ ...next }, { replace: true, state: { typed: true } });
+    },
+    [setSearch],
+  );
   const turnTo = (card: Card) => void navigate(`/desk/${card.key}?${new URLSearchParams(card.start).toString()}`);
   const walk = (event: KeyboardEvent) => {
     if (event.key !== 'ArrowDown' && event.key !== 'ArrowUp') return;

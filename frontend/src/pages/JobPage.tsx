@@ -309,7 +309,7 @@ function AimedStaff({ aiming, onDropped }: { aiming: boolean; onDropped: (refuse
 
 function focusStage() {
   const first = [...document.querySelectorAll<HTMLElement>('#stage :is(input, textarea, button, a[href], [tabindex="0"])')].find(
-    (e) => !e.matches(':disabled, [role="tab"]') && e.offsetParent !== null,
+    (e) => !e.matches(':disabled, [role="tab"], [role="tablist"]') && e.offsetParent !== null,
   );
   first?.focus();
 }

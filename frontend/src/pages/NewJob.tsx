@@ -64,7 +64,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
             {field('wish', 'what is wanted', 'in their words')}
             <div className="grid grid-cols-2 gap-6">
               {field('supply_voltage', 'supply volts', '230V', true)}
-              {field('supply_frequency', 'supply hertz', '50Hz', true)}
+              {field('supply_frequency', 'supply hertz, or DC', '50Hz or DC', true)}
             </div>
             <label className="flex min-h-10 cursor-pointer items-center gap-2">
               <input type="checkbox" className="size-5 accent-copper" checked={control} onChange={(e) => setControl(e.target.checked)} />

@@ -26,7 +26,7 @@ export function SendInto({ card, given, sends }: { card: string; given: Given; s
         <Dialog.Overlay className="fixed inset-0 z-20 bg-black/40" />
         <Dialog.Content className="fixed left-1/2 top-1/2 z-20 max-h-[92vh] w-[620px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 overflow-auto border border-ink bg-paper p-6">
           <Dialog.Title className="heading mb-1 text-title">Send into a job</Dialog.Title>
-          <Dialog.Description className="quiet">It goes in as if it were typed there, and can be undone there.</Dialog.Description>
+          <Dialog.Description className="quiet mb-3">It goes in as if it were typed there, and can be undone there.</Dialog.Description>
           {open && <Sending card={card} given={given} sends={sends} />}
         </Dialog.Content>
       </Dialog.Portal>

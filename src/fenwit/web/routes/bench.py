@@ -52,11 +52,21 @@ def list_kinds() -> list[KindChoice]:
     return [KindChoice(key=k.value, name=f.name, known_by=f.known_by) for k, f in KINDS.items()]
 
 
+DIRECT = ("", "0", "0hz", "0 hz", "dc")
+"""How the hertz of a DC supply are typed"""
+USUAL_HZ = 50.0
+"""Kept beside a DC supply, where nothing uses it"""
+
+
 @router.post("/jobs", status_code=201)
 def new_job(new: NewJob, db: Db) -> JobPage:
     """Take a new fan in hand."""
     volts = q.parse("supply_voltage", new.supply_voltage, q.VOLTAGE)
-    hertz = q.parse("supply_frequency", new.supply_frequency, q.FREQUENCY)
+    hertz = (
+        USUAL_HZ
+        if new.supply_frequency.strip().lower() in DIRECT
+        else q.parse("supply_frequency", new.supply_frequency, q.FREQUENCY)
+    )
     must_be_supply(volts)
     with db.transaction():
         job = jobs.add(db, name=new.name, place=new.place, wish=new.wish)
