@@ -17,10 +17,15 @@ import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
+from fenwit.core.desk import read, work
+from fenwit.core.desk.cards import CARDS
 from fenwit.core.frame import JobState, Nameplate, datum_of, frame, live
+from fenwit.core.frame.asked import must_know
 from fenwit.core.frame.choose import choose
 from fenwit.core.frame.inspect import inspect
 from fenwit.core.methods.phase_angle.design import PhaseDesign
+from fenwit.core.methods.pwm.design import DutyDesign, Maker
+from fenwit.core.methods.pwm.signal import tolerances
 from fenwit.core.methods.series_capacitor.banks import banks
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.series_resistor.design import Resistor, ResistorDesign, Scheme
@@ -33,7 +38,7 @@ from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.merits import Choosing, Wish
 from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
-from fenwit.demo.scenario import OLD_CONTROL
+from fenwit.demo.scenario import JOBS, OLD_CONTROL
 from fenwit.store.cluster import Cluster
 from tests.bench import invented, mismatch
 from tests.bench.brute import integrated
@@ -144,6 +149,38 @@ def choosing() -> None:
         times(lambda i: inspect(replace(state, board=boards[i])), 15),
     )
     say("  a fault supposed", times(lambda i: inspect(replace(state, board=boards[i]), "half-wave:triac"), 8))
+
+
+def direct() -> None:
+    """A fan on its control lead against the bank, a timer's bands, every card of the Desk."""
+    ring = next(j for j in JOBS if j.name == "Mirror-cell ring").state()
+    job = must_know(ring)
+    usual = job.regulation.usual(job.subject, ring.wanted_rpm, ring)
+    assert isinstance(usual, DutyDesign)
+    new = [replace(usual, duties=(0.3 + i / 1e4, *usual.duties[1:])) for i in range(200)]
+    say(
+        "whole job of six fans on their control lead, a new duty",
+        times(lambda i: frame(replace(ring, design=new[i])), 60),
+        "as a bank's",
+    )
+    say(
+        "  of which what a drag answers",
+        times(lambda i: live(replace(ring, design=new[100 + i])), 60),
+        "as a bank's",
+    )
+    timed = [replace(usual, maker=Maker.STEERED, stages=i % 2) for i in range(40)]
+    say(
+        "timer IC: bands of 500 boards at 50 places of the travel",
+        times(lambda i: tolerances(timed[i], 500, 50), 40),
+        "under 50",
+    )
+    worst: tuple[float, str] = (0.0, "")
+    for card in CARDS.values():
+        asked = read(card.key, card.start, bare_scales=True)
+        work(asked.card, asked.values)
+        found = statistics.median(times(lambda i: work(asked.card, asked.values), 15))  # noqa: B023
+        worst = max(worst, (found, card.key))
+    print(f"slowest card of the Desk: {worst[1]}, median {worst[0]:.2f} ms   wanted: under 20", flush=True)
 
 
 def _refit(i: int) -> None:
@@ -334,6 +371,7 @@ def phase() -> None:
 SECTIONS = {
     "core": core,
     "choose": choosing,
+    "direct": direct,
     "http": http,
     "many": many,
     "calibration": calibration,
