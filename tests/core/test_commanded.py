@@ -23,11 +23,11 @@ from fenwit.core.methods.chopped_supply.steps import setting as chopped
 from fenwit.core.methods.chopped_supply.steps import tach_words
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
-from fenwit.core.methods.pwm.program import good_frequencies, header, polarity, table
+from fenwit.core.methods.pwm.program import good_frequencies, header, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts
 from fenwit.core.methods.pwm.signal import setting, tolerances, travelled
 from fenwit.core.methods.seam import Missed, ZoneKind
-from fenwit.core.motor.duty import Below
+from fenwit.core.motor.duty import Below, polarity
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.operating import StepVerdict
 from tests.core.test_frame import place
@@ -257,10 +257,22 @@ def test_power_up_and_reset_stand_at_full_speed() -> None:
 
 @given(st.floats(100, 3000), st.floats(-400, 400))
 def test_polarity_is_told_only_where_it_can_be(at_half: float, apart: float) -> None:
-    found = polarity(at_half, at_half + apart, 20.0)
-    assert (found is None) == (abs((at_half + apart) - at_half) < 3 * np.sqrt(2) * 20)
-    if found is not None:
-        assert found == (apart < 0)
+    found = polarity([(0.6, at_half + apart), (0.5, at_half)], 20.0)
+    assert (found.inverted is None) == (abs((at_half + apart) - at_half) < 3 * np.sqrt(2) * 20)
+    if found.inverted is None:
+        assert found.next_duty == 0.7
+    else:
+        assert found.inverted == (apart < 0)
+
+
+def test_polarity_begins_at_half_duty_and_goes_on_until_the_speeds_lie_apart() -> None:
+    assert polarity([], 12.0).next_duty == 0.5
+    assert polarity([(0.9, 2000.0)], 12.0).next_duty == 0.5
+    assert polarity([(0.5, 1400.0)], 12.0).next_duty == 0.6
+    close = [(0.5, 1400.0), (0.5, 1404.0), (0.6, 1410.0)]
+    assert polarity([*close, (0.7, 1420.0), (0.8, 1430.0)], 12.0).next_duty is None
+    told = polarity([*close, (0.7, 1100.0)], 12.0)
+    assert (told.inverted, told.half_rpm, told.later) == (True, 1402.0, (0.7, 1100.0))
 
 
 def test_a_sweep_finds_the_good_frequencies() -> None:

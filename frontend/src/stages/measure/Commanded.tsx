@@ -72,7 +72,7 @@ export function Commanded() {
     placeholderData: (before) => before,
   });
   if (!found.data) return <p className="quiet">Reading what is known of the fan…</p>;
-  const { typed, grounds, moved } = found.data;
+  const { typed, grounds, moved, polarity } = found.data;
   const save = (edit: Typed, mine: string): Promise<Problem | null> =>
     keep({
       kind: 'job',
@@ -93,6 +93,7 @@ export function Commanded() {
     <div className="space-y-1">
       {frame.full && isSized(frame.method) && <OverCommand method={frame.method} />}
       {grounds && <p className="quiet text-note first-letter:uppercase">{grounds}.</p>}
+      {polarity && <p className="text-note">{polarity}</p>}
       {moved.map((m) => (
         <p key={m} className="text-note text-caution">
           △ {m}

@@ -5,6 +5,7 @@ Everything is as typed or read; what nobody knows is taken as usual and said so.
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -13,7 +14,7 @@ import numpy as np
 
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.motor.direct import DirectFan, exponent_from, zero_speed_from
-from fenwit.core.motor.duty import KICK_DUTY, Below, DutyLine
+from fenwit.core.motor.duty import KICK_DUTY, Below, DutyLine, Polarity, polarity
 from fenwit.core.motor.maps import SpeedMap, map_through
 from fenwit.core.regulator.control_lead import BAND_HZ
 from fenwit.core.regulator.direct_supply import LimitKind
@@ -190,7 +191,20 @@ class Commanded:
     @property
     def polarity_known(self) -> bool:
         """Whether anybody said or read it [-]"""
-        return self.sheet.inverted is not None or len(self._pairs()) > 1 or bool(self.sheet.duties)
+        return self.sheet.inverted is not None or bool(self.sheet.duties) or self._apart() is not None
+
+    @property
+    def polarity(self) -> Polarity:
+        """What readings from half duty on tell of its sense [-]"""
+        return polarity(self._pairs(), READ_SHARE * self.full_rpm)
+
+    def _apart(self) -> bool | None:
+        """Whether less duty was read as more speed; None while readings lie too close to tell."""
+        pairs = sorted(self._pairs())
+        if len(pairs) < 2:
+            return None
+        apart = pairs[-1][1] - pairs[0][1]
+        return None if abs(apart) < 3 * math.sqrt(2) * READ_SHARE * self.full_rpm else apart < 0
 
     @property
     def line(self) -> DutyLine:

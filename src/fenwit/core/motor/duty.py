@@ -6,6 +6,8 @@ n(d) = n_min + (n_max − n_min) clip((e − d_min)/(d_full − d_min), 0, 1), w
 
 from __future__ import annotations
 
+import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -114,3 +116,67 @@ class DutyLine:
         share = (speed_rpm - self.slowest_rpm) / (self.fastest_rpm - self.slowest_rpm)
         meant = self.least + (self.full - self.least) * share
         return 1 - meant if self.inverted else meant
+
+
+POLARITY_WORDS = (
+    "Begin at 50 %, where both senses give the same speed, and wait until three readings agree. Then 60 %: faster is "
+    "normal, slower is inverted. Too close to tell: 70, then 80 %. Never begin at 0 or 100 %."
+)
+POLARITY_DUTIES = (0.5, 0.6, 0.7, 0.8)
+_SAME_DUTY = 0.02
+
+
+@dataclass(frozen=True)
+class Polarity:
+    """Which way round a control lead is taken, by its readings."""
+
+    inverted: bool | None
+    """None: not told yet [-]"""
+    next_duty: float | None
+    """What to read next; None: nothing more [-]"""
+    half_rpm: float | None = None
+    later: tuple[float, float] | None = None
+    """Duty and speed that were held against those at half [-, rpm]"""
+
+
+def polarity(pairs: Sequence[tuple[float, float]], sigma_rpm: float) -> Polarity:
+    """Which way round a lead is taken: speeds at half duty against those further on, until they lie apart.
+
+    At half duty both senses give the same speed, so nothing is risked there.
+
+    Parameters
+    ----------
+    pairs : sequence of tuple
+        Duty and speed as read, in any order [-, rpm]
+    sigma_rpm : float
+        Standard error of one reading [rpm]
+
+    Returns
+    -------
+    Polarity
+        A difference under 3 √2 σ tells nothing [-]
+
+    Raises
+    ------
+    InputError
+        An error that is none.
+    """
+    check_range("sigma_rpm", sigma_rpm, 0.0, 1e5, "rpm")
+
+    def mean(duty: float) -> float | None:
+        found = [n for d, n in pairs if abs(d - duty) <= _SAME_DUTY]
+        return sum(found) / len(found) if found else None
+
+    half = mean(POLARITY_DUTIES[0])
+    if half is None:
+        return Polarity(None, POLARITY_DUTIES[0])
+    later = None
+    for duty in POLARITY_DUTIES[1:]:
+        speed = mean(duty)
+        if speed is None:
+            continue
+        later = (duty, speed)
+        if abs(speed - half) >= 3 * math.sqrt(2) * sigma_rpm:
+            return Polarity(speed < half, None, half, later)
+    following = next((d for d in POLARITY_DUTIES[1:] if later is None or d > later[0]), None)
+    return Polarity(None, following, half, later)

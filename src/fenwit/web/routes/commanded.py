@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.state import commanded_of
+from fenwit.core.motor.duty import POLARITY_WORDS
 from fenwit.web import routing
 from fenwit.web.commanded import CommandEdit, typed_commanded
 from fenwit.web.fields import Db, JobId
@@ -21,6 +23,8 @@ class CommandPage(BaseModel):
     """Of the map over the command; empty while too little is known"""
     moved: list[str]
     """Pairs that do not fit a speed that only rises, or only falls"""
+    polarity: str
+    """What readings from half duty on tell of its sense, or what to read next; empty where it was typed"""
 
 
 @router.get("/commanded")
@@ -29,9 +33,25 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
     state = load_state(db, job_id)
     found = commanded_of(state)
     if isinstance(found, tuple):
-        return CommandPage(typed=typed_commanded(state.commanded), grounds="", moved=[])
+        return CommandPage(typed=typed_commanded(state.commanded), grounds="", moved=[], polarity="")
     moved = [
         f"{m.read_rpm:.0f} rpm at {100 * m.command:.0f} % was taken as {m.taken_rpm:.0f}: read it again"
         for m in found.over_duty.moved
     ]
-    return CommandPage(typed=typed_commanded(state.commanded), grounds=found.grounds, moved=moved)
+    return CommandPage(
+        typed=typed_commanded(state.commanded), grounds=found.grounds, moved=moved, polarity=_sense(found)
+    )
+
+
+def _sense(found: Commanded) -> str:
+    if found.sheet.inverted is not None:
+        return ""
+    told = found.polarity
+    if told.half_rpm is None or told.later is None:
+        return "" if found.polarity_known else f"Which way round? {POLARITY_WORDS}"
+    duty, speed = told.later
+    read = f"{speed:.0f} rpm at {100 * duty:.0f} % against {told.half_rpm:.0f} at 50 %"
+    if told.inverted is None:
+        further = "read both again" if told.next_duty is None else f"read {100 * told.next_duty:.0f} % next"
+        return f"{read}: too close to tell which way round, {further}"
+    return f"{read}: {'inverted, less' if told.inverted else 'normal, more'} duty means more speed"

@@ -164,7 +164,26 @@ def part_why(parts: tuple[PartRow, ...], name: str, what: str, validity: str) ->
 
 
 def bar(burden: str, value: float, rating: float, unit: q.Dimension, where: str) -> StressShown:
-    """A burden over its rating, in words."""
+    """A burden over its rating, in words.
+
+    Parameters
+    ----------
+    burden : str
+        Of which kind [-]
+    value : float
+        What it bears [unit]
+    rating : float
+        What it may bear [unit]
+    unit : Dimension
+        Of both [-]
+    where : str
+        When that is [-]
+
+    Returns
+    -------
+    StressShown
+        With whether it holds [-]
+    """
     text = f"{q.show(value, unit, 2)} of {q.show(rating, unit, 2)}"
     return StressShown(burden, value / rating, text, where, value <= rating * (1 + 1e-9))
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -13,6 +12,7 @@ from fenwit.core.job.steps import Step
 from fenwit.core.methods.pwm.design import DutyDesign, PickedBy
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import DutySetting, choice_of, safe_pull
+from fenwit.core.motor.duty import POLARITY_WORDS
 from fenwit.core.regulator.control_lead import SWEEP_DUTY, SWEEP_HZ, SWEEP_NEAR
 from fenwit.core.regulator.registers import TimerMode
 
@@ -140,29 +140,6 @@ def _plain(text: str) -> str:
     return "".join(c if " " <= c <= "~" else "?" for c in text).replace("*/", "* /")
 
 
-@dataclass(frozen=True)
-class PolarityPlan:
-    """How to find out which way round a lead is taken."""
-
-    first: float
-    second: float
-    more: tuple[float, ...]
-    words: str
-
-
-POLARITY = PolarityPlan(
-    0.5, 0.6, (0.7, 0.8),
-    "Begin at 50 %, where both senses give the same speed, and wait until three readings agree. Then 60 %: faster is "
-    "normal, slower is inverted. Too close to tell: 70, then 80 %. Never begin at 0 or 100 %.",
-)  # fmt: skip
-
-
-def polarity(at_half_rpm: float, later_rpm: float, sigma_rpm: float) -> bool | None:
-    """Whether a lead is taken inverted, by speeds at 50 % and at more; None where they lie too close to tell."""
-    apart = later_rpm - at_half_rpm
-    return None if abs(apart) < 3 * np.sqrt(2) * sigma_rpm else bool(apart < 0)
-
-
 def good_frequencies(rows: Sequence[tuple[float, Sequence[float]]]) -> tuple[float, ...]:
     """Frequencies at which speeds of a sweep agree with those at 25 kHz, or at the middle of the longest agreeing run.
 
@@ -200,7 +177,7 @@ def plan_lines(fan: DutyFan, design: DutyDesign) -> tuple[str, ...]:
     sheet = fan.commanded.sheet
     lines = []
     if not fan.commanded.polarity_known:
-        lines.append(f"Polarity: {POLARITY.words}")
+        lines.append(f"Polarity: {POLARITY_WORDS}")
     outside = not sheet.low_hz <= design.frequency_hz <= sheet.high_hz
     hertz = ", ".join(f"{f / 1e3:g}" for f in SWEEP_HZ)
     duties = ", ".join(f"{100 * d:.0f}" for d in SWEEP_DUTY)
