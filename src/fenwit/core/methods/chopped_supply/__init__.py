@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage
 from fenwit.core.errors import InputError
@@ -16,7 +14,7 @@ from fenwit.core.methods.chopped_supply import documents, parts, steps
 from fenwit.core.methods.chopped_supply.design import ChopDesign
 from fenwit.core.methods.chopped_supply.steps import ChopSetting
 from fenwit.core.methods.chopped_supply.why import EXPLAINED
-from fenwit.core.methods.common import mapped
+from fenwit.core.methods.common import mapped, mapped_steps
 from fenwit.core.methods.common.volts import VoltFan, fed_fan
 from fenwit.core.methods.seam import Annex, Column, Compared, Regulation, Table
 from fenwit.core.motor.kinds import Method
@@ -49,12 +47,7 @@ def usual(fan: VoltFan, wanted_rpm: Sequence[float], state: JobState) -> ChopDes
 
 
 def _cautions(design: ChopDesign) -> tuple[Caution, ...]:
-    found = [
-        Caution(
-            "supply-polarity", (Stage.SIZE, Stage.PROVE), "A DC fan fed the wrong way round is dead at once.",
-            "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
-        ),
-    ]  # fmt: skip
+    found = [mapped.FED_RIGHT, mapped.BLADES_HELD]
     if not design.filtered:
         found.append(
             Caution(
@@ -75,15 +68,9 @@ def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
 
 
 def _tables(fan: VoltFan, found: Steps) -> tuple[Table, ...]:
-    rows = []
-    for volts in np.linspace(fan.speeds.command[0], min(fan.speeds.command[-1], fan.supply_voltage_v), 21):
-        low, high = fan.speeds.band_at(float(volts))
-        speed = float(np.asarray(fan.speeds.speed_at(float(volts))))
-        rows.append(
-            (f"{100 * volts / fan.supply_voltage_v:.0f}", f"{speed:.0f}", f"{low:.0f}", f"{high:.0f}")
-        )
-    columns = (Column("duty", "%"), Column("speed", "rpm"), Column("low", "rpm"), Column("high", "rpm"))
-    return (Table("curve", "Speed over the duty of the supply", columns, tuple(rows)),)
+    supply = fan.supply_voltage_v
+    at = (Column("duty", "%"), lambda volts: f"{100 * volts / supply:.0f}")
+    return (mapped_steps.curve_table(fan, "Speed over the duty of the supply", at, most=supply),)
 
 
 def _annexes(fan: VoltFan, design: ChopDesign, found: Steps) -> tuple[Annex, ...]:

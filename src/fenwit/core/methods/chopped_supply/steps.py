@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -24,22 +24,18 @@ from fenwit.core.job.steps import (
     Step,
     Steps,
     Told,
-    shown_amps,
 )
 from fenwit.core.methods.chopped_supply.design import ChopDesign, Tach
+from fenwit.core.methods.common import mapped_steps
 from fenwit.core.methods.common.mapped import AMPS_SPREAD
-from fenwit.core.methods.common.volts import VoltFan
+from fenwit.core.methods.common.volts import VoltFan, volt_zones
 from fenwit.core.methods.seam import (
     Axis,
     Expected,
     Missed,
     Reach,
-    ReachBand,
-    ReachPoint,
-    ReachState,
     Stray,
     Zone,
-    ZoneKind,
 )
 from fenwit.core.motor.tachometer import bridging_s, chopped_edges_hz, stretched_duty
 from fenwit.core.operating import StepVerdict
@@ -111,37 +107,23 @@ def need_of(fan: VoltFan, wanted_rpm: float) -> Need[ChopSetting]:
 
 def ideal(fan: VoltFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[Step[ChopSetting], ...]:
     """Each wanted speed at the very duty that gives it, through a choke."""
-    rows = []
-    for number, rpm in enumerate(wanted_rpm, start=1):
-        need = need_of(fan, rpm)
-        if need.setting is None:
-            reason = Reason(ReasonKind.NO_SETTING, need.reason)
-            rows.append(
-                Step[ChopSetting](
-                    number, "", need.reason, rpm, None, need, None, {}, StepVerdict.BARRED, (reason,)
-                )
-            )
-        else:
-            rows.append(_step(fan, number, need.setting, rpm, need, ChopDesign((need.setting.duty,))))
-    return tuple(rows)
+    return mapped_steps.ideal(
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda number, mine, rpm, need: _step(fan, number, mine, rpm, need, ChopDesign((mine.duty,))),
+    )
 
 
 def steps(
     fan: VoltFan, design: ChopDesign, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[Step[ChopSetting], ...]:
     """The duties that are set, slowest first, beside the wanted speeds."""
-    rows = []
-    for i in range(max(len(design.duties), len(wanted_rpm))):
-        rpm = wanted_rpm[i] if i < len(wanted_rpm) else None
-        need = need_of(fan, rpm) if rpm is not None else None
-        if i >= len(design.duties):
-            reason = Reason(ReasonKind.NO_POSITION, "no duty is set for this step")
-            rows.append(
-                Step[ChopSetting](i + 1, "", "", rpm, None, need, None, {}, StepVerdict.BARRED, (reason,))
-            )
-            continue
-        rows.append(_step(fan, i + 1, setting(fan, design, design.duties[i]), rpm, need, design))
-    return tuple(rows)
+    return mapped_steps.made(
+        len(design.duties),
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda i, rpm, need: _step(fan, i + 1, setting(fan, design, design.duties[i]), rpm, need, design),
+    )
 
 
 def _step(
@@ -209,12 +191,7 @@ def _step(
     if amps is not None:
         drawn = amps * mine.mean_duty
         bands[LINE_CURRENT.key] = Band(drawn * (1 - AMPS_SPREAD), drawn * (1 + AMPS_SPREAD))
-        first = running.places[0]
-        said = Told(shown_amps(drawn, bands[LINE_CURRENT.key]).text, "amps")
-        running = replace(
-            running,
-            places=(replace(first, values=(first.values[0], said, *first.values[1:])), *running.places[1:]),
-        )
+        running = mapped_steps.with_supply_amps(running, drawn, bands[LINE_CURRENT.key])
     joins = f"{100 * mine.duty:.1f} % of the supply's time"
     return Step(number, label, joins, rpm, mine, need, running, bands, StepVerdict.OK, reasons, at=mine.duty)
 
@@ -252,26 +229,12 @@ def tach_words(fan: VoltFan, design: ChopDesign) -> tuple[str, ...]:
 
 def reach(fan: VoltFan) -> Reach:
     """Speed over the duty of the supply, at its mean volts."""
-    volts = np.linspace(fan.speeds.command[0], min(fan.speeds.command[-1], fan.supply_voltage_v), 101)
-    at = volts / fan.supply_voltage_v
-    speed = np.asarray(fan.speeds.speed_at(volts))
-    bands = [fan.speeds.band_at(float(v)) for v in volts]
-    points = tuple(ReachPoint(float(d), float(n), ReachState.OK) for d, n in zip(at, speed, strict=True))
-    band = tuple(ReachBand(float(d), low, high) for d, (low, high) in zip(at, bands, strict=True))
-    return Reach(Axis("duty of the supply", "%", 100.0), points, band)
+    return mapped_steps.reach(fan, Axis("duty of the supply", "%", 100.0), fan.supply_voltage_v)
 
 
 def zones(fan: VoltFan, design: ChopDesign | None) -> tuple[Zone, ...]:
     """Speeds at which it stops, and those it holds but does not start at."""
-    direct = fan.direct
-    hold = float(direct.speed_rpm(direct.hold_v))
-    start = float(direct.speed_rpm(max(direct.start_v, direct.hold_v)))
-    found = [Zone(0.0, hold, "it stops", ZoneKind.GAP)] if hold > 0 else []
-    return (
-        (*found, Zone(hold, start, "holds, does not start from rest", ZoneKind.NO_START))
-        if start > hold
-        else tuple(found)
-    )
+    return volt_zones(fan)
 
 
 def strays(fan: VoltFan, design: ChopDesign, found: Steps, mains: float) -> tuple[Stray, ...]:
@@ -297,16 +260,9 @@ def strays(fan: VoltFan, design: ChopDesign, found: Steps, mains: float) -> tupl
 
 def expected(fan: VoltFan, design: ChopDesign | None, step: Step[ChopSetting]) -> tuple[Expected, ...]:
     """Speed by a hand tachometer, duty of the supply, and its amps."""
-    if not step.usable or step.shown is None or not step.bands or step.at is None:
+    if step.at is None or not step.bands:
         return ()
-    rows = [
-        Expected(SPEED, step.shown.speed_rpm, step.bands[SPEED.key]),
-        Expected(DUTY, 100 * step.at, step.bands[DUTY.key]),
-    ]
-    if LINE_CURRENT.key in step.bands:
-        band = step.bands[LINE_CURRENT.key]
-        rows.append(Expected(LINE_CURRENT, (band.low + band.high) / 2, band))
-    return tuple(rows)
+    return mapped_steps.expected(step, Expected(DUTY, 100 * step.at, step.bands[DUTY.key]))
 
 
 def missed(fan: VoltFan, design: ChopDesign | None, step: Step[ChopSetting], miss: Missed) -> str:

@@ -10,6 +10,7 @@ from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.mapped import MappedFan
 from fenwit.core.job.state import JobState, commanded_of
 from fenwit.core.job.subject import Lacking, Unready, refused
+from fenwit.core.methods.seam import Zone, ZoneKind
 from fenwit.core.motor.direct import DirectFan
 from fenwit.core.motor.kinds import Method
 from fenwit.core.motor.maps import SpeedMap
@@ -92,3 +93,14 @@ def fed_fan(state: JobState, method: Method, name: str) -> VoltFan | Unready:
     if isinstance(known, tuple):
         return Lacking(known)
     return volt_fan(known, state.supply_voltage_v)
+
+
+def volt_zones(fan: VoltFan) -> tuple[Zone, ...]:
+    """Speeds at which it stops, and those it holds but does not start at from the same volts [rpm]"""
+    direct = fan.direct
+    hold = float(direct.speed_rpm(direct.hold_v))
+    start = float(direct.speed_rpm(max(direct.start_v, direct.hold_v)))
+    found = [Zone(0.0, hold, "it stops", ZoneKind.GAP)] if hold > 0 else []
+    if start > hold:
+        found.append(Zone(hold, start, "holds, does not start from rest", ZoneKind.NO_START))
+    return tuple(found)

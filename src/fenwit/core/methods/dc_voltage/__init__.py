@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Steps
 from fenwit.core.job.subject import Unready
-from fenwit.core.methods.common import mapped
+from fenwit.core.methods.common import mapped, mapped_steps
 from fenwit.core.methods.common.volts import VoltFan, fed_fan
 from fenwit.core.methods.dc_voltage import documents, merits, parts, steps
 from fenwit.core.methods.dc_voltage.design import TACH, VoltsDesign, Way
@@ -36,17 +34,7 @@ def _said(design: VoltsDesign) -> str:
 
 
 def _cautions(design: VoltsDesign) -> tuple[Caution, ...]:
-    found = [
-        Caution(
-            "supply-polarity", (Stage.SIZE, Stage.PROVE), "A DC fan fed the wrong way round is dead at once.",
-            "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
-        ),
-        Caution(
-            "held-blades", (Stage.PROVE,),
-            "Blades held by hand: the fan takes its starting amps as long as they are held, and so does what feeds it.",
-            "A guard on the blades; stop it by its supply.",
-        ),
-    ]  # fmt: skip
+    found = [mapped.FED_RIGHT, mapped.BLADES_HELD]
     if design.way is Way.RESISTOR:
         found.append(
             Caution(
@@ -67,20 +55,12 @@ def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
 
 
 def _tables(fan: VoltFan, found: Steps) -> tuple[Table, ...]:
-    rows = []
-    for volts in np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 21):
-        low, high = fan.speeds.band_at(float(volts))
-        speed = float(np.asarray(fan.speeds.speed_at(float(volts))))
-        amps = q.plain(1000 * fan.current_a(float(volts)), 3) if fan.amps_known else ""
-        rows.append((f"{volts:.2f}", f"{speed:.0f}", f"{low:.0f}", f"{high:.0f}", amps))
-    columns = (
-        Column("at the fans", "V"),
-        Column("speed", "rpm"),
-        Column("low", "rpm"),
-        Column("high", "rpm"),
-        Column("amps", "mA"),
-    )
-    return (Table("curve", "Speed over the volts at the fans", columns, tuple(rows)),)
+    def amps(volts: float, _: float) -> str:
+        return q.plain(1000 * fan.current_a(volts), 3) if fan.amps_known else ""
+
+    title = "Speed over the volts at the fans"
+    at = (Column("at the fans", "V"), "{:.2f}".format)
+    return (mapped_steps.curve_table(fan, title, at, (Column("amps", "mA"), amps)),)
 
 
 def _annexes(fan: VoltFan, design: VoltsDesign, found: Steps) -> tuple[Annex, ...]:

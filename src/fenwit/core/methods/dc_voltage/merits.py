@@ -7,10 +7,10 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Step, Steps
 from fenwit.core.methods.common.mapped import merit_of
 from fenwit.core.methods.common.volts import VoltFan
-from fenwit.core.methods.dc_voltage.design import TACH, Way
+from fenwit.core.methods.dc_voltage.design import TACH, VoltsDesign, Way
 from fenwit.core.methods.dc_voltage.parts import built
 from fenwit.core.methods.dc_voltage.search import made
-from fenwit.core.methods.dc_voltage.steps import VoltsSetting, ideal, steps
+from fenwit.core.methods.dc_voltage.steps import VoltsSetting, ideal, setting, steps
 from fenwit.core.methods.seam import Compared
 from fenwit.core.size.merits import Failing, Merits, Piece, StepMerit
 
@@ -82,10 +82,9 @@ def _merit(fan: VoltFan, step: Step[VoltsSetting], way: Way) -> StepMerit | None
     mine = step.setting
     if mine is None or not fan.amps_known:
         return None
-    amps = fan.current_a(mine.volts)
-    lost = (fan.supply_voltage_v - mine.volts) * amps
-    own = mine.volts * amps * (1 / 0.85 - 1) if way is Way.SWITCHING else lost
-    return merit_of(fan, step, 0.0 if fan.is_full(step.wanted_rpm or 0.0) else own)
+    # At the very volts a resistor loses what a linear regulator does.
+    by = Way.LINEAR if way is Way.RESISTOR else way
+    return merit_of(fan, step, setting(fan, VoltsDesign(by, (mine.volts,)), mine.volts).loss_w)
 
 
 def _failing(way: Way) -> tuple[Failing, ...]:

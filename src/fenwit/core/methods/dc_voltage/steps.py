@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -23,19 +23,16 @@ from fenwit.core.job.steps import (
     Step,
     Steps,
     Told,
-    shown_amps,
 )
+from fenwit.core.methods.common import mapped_steps
 from fenwit.core.methods.common.mapped import AMPS_SPREAD
-from fenwit.core.methods.common.volts import VoltFan
+from fenwit.core.methods.common.volts import VoltFan, volt_zones
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.seam import (
     Axis,
     Expected,
     Missed,
     Reach,
-    ReachBand,
-    ReachPoint,
-    ReachState,
     Stray,
     Zone,
     ZoneKind,
@@ -75,6 +72,8 @@ def setting(fan: VoltFan, design: VoltsDesign, value: float) -> VoltsSetting:
         return VoltsSetting(volts, behind.rest_voltage_v, behind.heat_w(volts), value)
     if value > supply * (1 + 1e-9):
         raise InputError("settings", value, f"up to {supply:g} V", "no regulator here raises volts")
+    if value >= DIRECT_SHARE * supply:
+        return VoltsSetting(supply, supply, 0.0)
     regulator = regulator_of(fan, design)
     amps = fan.current_a(value)
     loss = (
@@ -97,6 +96,13 @@ def regulator_of(fan: VoltFan, design: VoltsDesign) -> Regulator:
     )
 
 
+def drawn_a(fan: VoltFan, design: VoltsDesign | None, volts: float, amps: float) -> float:
+    """Of the supply: the fans' own, but what a switching regulator makes of them [A]"""
+    if design is None or design.way is not Way.SWITCHING or volts >= DIRECT_SHARE * fan.supply_voltage_v:
+        return amps
+    return regulator_of(fan, design).buck_input_a(volts, amps)
+
+
 def need_of(fan: VoltFan, wanted_rpm: float) -> Need[VoltsSetting]:
     """Volts that a wanted speed asks for, or why none give it."""
     direct, supply = fan.direct, fan.supply_voltage_v
@@ -114,19 +120,11 @@ def need_of(fan: VoltFan, wanted_rpm: float) -> Need[VoltsSetting]:
 
 def ideal(fan: VoltFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[Step[VoltsSetting], ...]:
     """Each wanted speed at the very volts that give it."""
-    rows = []
-    for number, rpm in enumerate(wanted_rpm, start=1):
-        need = need_of(fan, rpm)
-        if need.setting is None:
-            reason = Reason(ReasonKind.NO_SETTING, need.reason)
-            rows.append(
-                Step[VoltsSetting](
-                    number, "", need.reason, rpm, None, need, None, {}, StepVerdict.BARRED, (reason,)
-                )
-            )
-        else:
-            rows.append(_step(fan, number, need.setting, rpm, need, "lower volts"))
-    return tuple(rows)
+    return mapped_steps.ideal(
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda number, mine, rpm, need: _step(fan, None, number, mine, rpm, need),
+    )
 
 
 _NAMES = {Way.RESISTOR: "resistor", Way.LINEAR: "linear", Way.SWITCHING: "switching"}
@@ -136,28 +134,12 @@ def steps(
     fan: VoltFan, design: VoltsDesign, wanted_rpm: Sequence[float], glance: bool
 ) -> tuple[Step[VoltsSetting], ...]:
     """The volts that are made, slowest first, beside the wanted speeds."""
-    rows = []
-    for i in range(max(len(design.settings), len(wanted_rpm))):
-        rpm = wanted_rpm[i] if i < len(wanted_rpm) else None
-        need = need_of(fan, rpm) if rpm is not None else None
-        if i >= len(design.settings):
-            reason = Reason(ReasonKind.NO_POSITION, "nothing is set for this step")
-            rows.append(
-                Step[VoltsSetting](i + 1, "", "", rpm, None, need, None, {}, StepVerdict.BARRED, (reason,))
-            )
-            continue
-        rows.append(
-            _step(
-                fan,
-                i + 1,
-                setting(fan, design, design.settings[i]),
-                rpm,
-                need,
-                _NAMES[design.way],
-                design.way,
-            )
-        )
-    return tuple(rows)
+    return mapped_steps.made(
+        len(design.settings),
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda i, rpm, need: _step(fan, design, i + 1, setting(fan, design, design.settings[i]), rpm, need),
+    )
 
 
 def _label(mine: VoltsSetting, supply_v: float) -> str:
@@ -167,8 +149,8 @@ def _label(mine: VoltsSetting, supply_v: float) -> str:
 
 
 def _step(
-    fan: VoltFan, number: int, mine: VoltsSetting, rpm: float | None, need: Need[VoltsSetting] | None, name: str,
-    way: Way | None = None,
+    fan: VoltFan, design: VoltsDesign | None, number: int, mine: VoltsSetting, rpm: float | None,
+    need: Need[VoltsSetting] | None,
 ) -> Step[VoltsSetting]:  # fmt: skip
     direct = fan.direct
     label = _label(mine, fan.supply_voltage_v)
@@ -212,20 +194,15 @@ def _step(
         tuple(told),
         loss_w=mine.loss_w if amps is not None else 0.0,
         loss=loss,
-        name=name,
+        name="lower volts" if design is None else _NAMES[design.way],
     )
     running = fan.running(volts, watts, place)
     bands = {SPEED.key: band, MOTOR_VOLTS.key: Band(volts * (1 - 0.03), volts * (1 + 0.03))}
     if amps is not None:
-        drawn = amps * (volts / fan.supply_voltage_v / 0.85 if way is Way.SWITCHING else 1.0)
+        drawn = drawn_a(fan, design, mine.volts, amps)
         spread = 0.12 if fan.commanded.volts_read else AMPS_SPREAD
         bands[LINE_CURRENT.key] = Band(drawn * (1 - spread), drawn * (1 + spread))
-        first = running.places[0]
-        said = Told(shown_amps(drawn, bands[LINE_CURRENT.key]).text, "amps")
-        running = replace(
-            running,
-            places=(replace(first, values=(first.values[0], said, *first.values[1:])), *running.places[1:]),
-        )
+        running = mapped_steps.with_supply_amps(running, drawn, bands[LINE_CURRENT.key])
     return Step(
         number,
         label,
@@ -243,25 +220,14 @@ def _step(
 
 def reach(fan: VoltFan) -> Reach:
     """Speed over the volts at the fans."""
-    at = np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 101)
-    speed = np.asarray(fan.speeds.speed_at(at))
-    bands = [fan.speeds.band_at(float(v)) for v in at]
-    points = tuple(ReachPoint(float(v), float(n), ReachState.OK) for v, n in zip(at, speed, strict=True))
-    band = tuple(ReachBand(float(v), low, high) for v, (low, high) in zip(at, bands, strict=True))
-    return Reach(Axis("at the fans", "V", 1.0), points, band)
+    return mapped_steps.reach(fan, Axis("at the fans", "V", 1.0))
 
 
 def zones(fan: VoltFan, design: VoltsDesign | None) -> tuple[Zone, ...]:
-    """Speeds at which it stops, and those it holds but does not start at from volts alone."""
-    direct = fan.direct
-    hold, start = (
-        float(direct.speed_rpm(direct.hold_v)),
-        float(direct.speed_rpm(max(direct.start_v, direct.hold_v))),
-    )
-    found = [Zone(0.0, hold, "it stops", ZoneKind.GAP)] if hold > 0 else []
-    if start > hold and (design is None or design.way is not Way.RESISTOR):
-        found.append(Zone(hold, start, "holds, does not start from rest", ZoneKind.NO_START))
-    return tuple(found)
+    """Speeds at which it stops, and those it holds but does not start at; behind a resistor that is each step's own."""
+    found = volt_zones(fan)
+    resistor = design is not None and design.way is Way.RESISTOR
+    return tuple(z for z in found if not (resistor and z.kind is ZoneKind.NO_START))
 
 
 def strays(fan: VoltFan, design: VoltsDesign, found: Steps, mains: float) -> tuple[Stray, ...]:
@@ -295,16 +261,9 @@ def strays(fan: VoltFan, design: VoltsDesign, found: Steps, mains: float) -> tup
 
 def expected(fan: VoltFan, design: VoltsDesign | None, step: Step[VoltsSetting]) -> tuple[Expected, ...]:
     """Speed, volts at the fans, and the supply's amps."""
-    if not step.usable or step.shown is None or not step.bands or step.at is None:
+    if step.at is None or not step.bands:
         return ()
-    rows = [
-        Expected(SPEED, step.shown.speed_rpm, step.bands[SPEED.key]),
-        Expected(MOTOR_VOLTS, step.at, step.bands[MOTOR_VOLTS.key]),
-    ]
-    if LINE_CURRENT.key in step.bands:
-        band = step.bands[LINE_CURRENT.key]
-        rows.append(Expected(LINE_CURRENT, (band.low + band.high) / 2, band))
-    return tuple(rows)
+    return mapped_steps.expected(step, Expected(MOTOR_VOLTS, step.at, step.bands[MOTOR_VOLTS.key]))
 
 
 def missed(fan: VoltFan, design: VoltsDesign | None, step: Step[VoltsSetting], miss: Missed) -> str:

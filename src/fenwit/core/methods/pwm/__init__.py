@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
-
 from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage
 from fenwit.core.job.steps import LINE_CURRENT, SPEED, Steps
-from fenwit.core.methods.common import mapped
+from fenwit.core.methods.common import mapped, mapped_steps
 from fenwit.core.methods.pwm import documents, merits, parts, steps
 from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import KEY, NAME, DutyFan, subject
@@ -35,17 +33,13 @@ def _said(design: DutyDesign) -> str:
 def _cautions(design: DutyDesign) -> tuple[Caution, ...]:
     return (
         Caution(
-            "supply-polarity",
+            "control-lead",
             (Stage.SIZE, Stage.PROVE),
-            "A DC fan fed the wrong way round is dead at once, and so is one whose control lead gets its supply.",
-            "Read plus, minus and control lead with the meter before the plug goes in; colours of leads prove nothing.",
+            "A control lead that gets the fan's supply is dead at once.",
+            "Read plus, minus and control lead with the meter before the plug goes in.",
         ),
-        Caution(
-            "held-blades",
-            (Stage.PROVE,),
-            "Blades held by hand: the fan takes its starting amps as long as they are held, and pulls when let go.",
-            "A guard on the blades; stop it by its supply.",
-        ),
+        mapped.FED_RIGHT,
+        mapped.BLADES_HELD,
     )
 
 
@@ -54,29 +48,13 @@ def _suits(fan: DutyFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:
 
 
 def _tables(fan: DutyFan, found: Steps) -> tuple[Table, ...]:
-    at = np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 21)
-    rows = []
-    for duty in at:
-        low, high = fan.speeds.band_at(float(duty))
-        speed = float(np.asarray(fan.speeds.speed_at(float(duty))))
-        watts = fan.watts(speed)
-        rows.append(
-            (
-                f"{100 * duty:.0f}",
-                f"{speed:.0f}",
-                f"{low:.0f}",
-                f"{high:.0f}",
-                "" if watts is None else q.plain(watts, 2),
-            )
-        )
-    columns = (
-        Column("duty", "%"),
-        Column("speed", "rpm"),
-        Column("low", "rpm"),
-        Column("high", "rpm"),
-        Column("takes", "W"),
-    )
-    return (Table("curve", "Speed over the duty on the lead", columns, tuple(rows)),)
+    def watts(_: float, rpm: float) -> str:
+        taken = fan.watts(rpm)
+        return "" if taken is None else q.plain(taken, 2)
+
+    at = (Column("duty", "%"), lambda duty: f"{100 * duty:.0f}")
+    title = "Speed over the duty on the lead"
+    return (mapped_steps.curve_table(fan, title, at, (Column("takes", "W"), watts)),)
 
 
 def _annexes(fan: DutyFan, design: DutyDesign, found: Steps) -> tuple[Annex, ...]:

@@ -17,6 +17,10 @@ from fenwit.core.regulator.registers import PRESCALERS, TimerMode
 MOST_STAGES = 4
 
 
+LOGIC_A = 0.03
+"""What the logic takes, while nobody says [A]"""
+
+
 class Maker(StrEnum):
     """What makes the duty."""
 
@@ -121,7 +125,7 @@ class DutyDesign:
     """What the driver sinks [A]"""
     controller: Controller = field(default_factory=Controller)
     timer: TimerParts = field(default_factory=TimerParts)
-    logic_a: float = 0.03
+    logic_a: float = LOGIC_A
     """What the logic takes from its regulator [A]"""
     fuse_a: float | None = None
     """Where set by hand [A]"""

@@ -2,29 +2,30 @@
 
 from __future__ import annotations
 
+from fenwit.core import quantity as q
 from fenwit.core.job.state import JobState
 from fenwit.core.methods.common.mapped import merit_of
+from fenwit.core.methods.pwm.design import LOGIC_A
 from fenwit.core.methods.pwm.fan import DutyFan
+from fenwit.core.methods.pwm.parts import LOGIC_V, logic_loss_w
 from fenwit.core.methods.pwm.steps import ideal
 from fenwit.core.methods.seam import Compared
 from fenwit.core.size.merits import Failing, Merits, Piece
-
-LOGIC_W = 0.15
-"""Of the timer and its regulator, about [W]"""
 
 
 def compared(fan: DutyFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """One row: the fan keeps its full supply, and its electronics do the rest."""
     steps = ideal(fan, state.wanted_rpm, glance)
-    found = tuple(merit_of(fan, s, LOGIC_W) for s in steps)
+    heat = logic_loss_w(fan, LOGIC_A)
+    found = tuple(merit_of(fan, s, heat + LOGIC_V * LOGIC_A) for s in steps)
     unmet = tuple(s.need.reason if s.need and s.need.reason else "" for s in steps)
     row = Merits(
         variant="",
         name="duty on the control lead",
         steps=found,
         unmet=unmet,
-        hottest=f"logic regulator, {LOGIC_W:g} W",
-        hottest_w=LOGIC_W,
+        hottest=f"logic regulator, {q.plain(heat, 2)} W",
+        hottest_w=heat,
         slowest_rpm=fan.speeds.slowest_rpm,
         jump_rpm=0.0,
         stepless=True,

@@ -229,8 +229,13 @@ def _supply(fan: DutyFan, amps: Budget) -> PartRow:
     )  # fmt: skip
 
 
+def logic_loss_w(fan: DutyFan, logic_a: float) -> float:
+    """Of the linear regulator that feeds the logic, (V_in − V_logic) I [A → W]"""
+    return max(0.0, fan.supply_voltage_v - LOGIC_V) * logic_a
+
+
 def _logic(fan: DutyFan, design: DutyDesign) -> PartRow:
-    watts = max(0.0, fan.supply_voltage_v - LOGIC_V) * design.logic_a
+    watts = logic_loss_w(fan, design.logic_a)
     stress = bar(
         "heat",
         watts,

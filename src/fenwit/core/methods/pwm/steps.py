@@ -24,8 +24,8 @@ from fenwit.core.job.steps import (
     Step,
     Steps,
     Told,
-    shown_amps,
 )
+from fenwit.core.methods.common import mapped_steps
 from fenwit.core.methods.common.mapped import AMPS_SPREAD
 from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
@@ -35,14 +35,12 @@ from fenwit.core.methods.seam import (
     Expected,
     Missed,
     Reach,
-    ReachBand,
-    ReachPoint,
-    ReachState,
     Stray,
     Zone,
     ZoneKind,
 )
 from fenwit.core.motor.duty import Below
+from fenwit.core.motor.tachometer import PulseVerdict, pulses_from
 from fenwit.core.operating import StepVerdict
 from fenwit.core.regulator.control_lead import BAND_HZ, NOMINAL_HZ, RIPPLE_HZ, WHINE_HZ
 from fenwit.core.size.tolerance import Cause
@@ -77,15 +75,11 @@ def need_of(fan: DutyFan, wanted_rpm: float) -> Need[DutySetting]:
 
 def ideal(fan: DutyFan, wanted_rpm: Sequence[float], glance: bool) -> tuple[Step[DutySetting], ...]:
     """Each wanted speed at the very duty that gives it."""
-    return tuple(_ideal(fan, i, rpm) for i, rpm in enumerate(wanted_rpm, start=1))
-
-
-def _ideal(fan: DutyFan, number: int, rpm: float) -> Step[DutySetting]:
-    need = need_of(fan, rpm)
-    if need.setting is None:
-        reason = Reason(ReasonKind.NO_SETTING, need.reason)
-        return Step(number, "", need.reason, rpm, None, need, None, {}, StepVerdict.BARRED, (reason,))
-    return _step(fan, number, f"{100 * need.setting.made:.0f} %", need.setting, rpm, need, ())
+    return mapped_steps.ideal(
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda number, mine, rpm, need: _step(fan, number, f"{100 * mine.made:.0f} %", mine, rpm, need, ()),
+    )
 
 
 def steps(
@@ -93,19 +87,12 @@ def steps(
 ) -> tuple[Step[DutySetting], ...]:
     """The duties that are made, slowest first, beside the wanted speeds."""
     found = [setting(fan, design, d) for d in design.duties]
-    rows = []
-    count = max(len(found), len(wanted_rpm))
-    for i in range(count):
-        rpm = wanted_rpm[i] if i < len(wanted_rpm) else None
-        need = need_of(fan, rpm) if rpm is not None else None
-        if i >= len(found):
-            reason = Reason(ReasonKind.NO_POSITION, "no duty is set for this step")
-            rows.append(
-                Step[DutySetting](i + 1, "", "", rpm, None, need, None, {}, StepVerdict.BARRED, (reason,))
-            )
-            continue
-        rows.append(_built(fan, design, i, found, rpm, need))
-    return tuple(rows)
+    return mapped_steps.made(
+        len(found),
+        wanted_rpm,
+        lambda rpm: need_of(fan, rpm),
+        lambda i, rpm, need: _built(fan, design, i, found, rpm, need),
+    )
 
 
 def _built(
@@ -193,12 +180,7 @@ def _step(
     if watts is not None:
         amps = watts / fan.supply_voltage_v
         bands[LINE_CURRENT.key] = Band(amps * (1 - AMPS_SPREAD), amps * (1 + AMPS_SPREAD))
-        said = Told(shown_amps(amps, bands[LINE_CURRENT.key]).text, "amps")
-        first = running.places[0]
-        running = replace(
-            running,
-            places=(replace(first, values=(first.values[0], said, *first.values[1:])), *running.places[1:]),
-        )
+        running = mapped_steps.with_supply_amps(running, amps, bands[LINE_CURRENT.key])
     joins = f"{100 * lead:.1f} % on the lead"
     return Step(number, label, joins, rpm, mine, need, running, bands, StepVerdict.OK, reasons, at=lead)
 
@@ -208,15 +190,7 @@ def _step(
 
 def reach(fan: DutyFan) -> Reach:
     """Speed over the duty on the lead."""
-    at = np.linspace(fan.speeds.command[0], fan.speeds.command[-1], 101)
-    speed = np.asarray(fan.speeds.speed_at(at))
-    bands = [fan.speeds.band_at(float(d)) for d in at]
-    points = tuple(
-        ReachPoint(float(d), float(n), ReachState.OK if n > 0 else ReachState.STALL)
-        for d, n in zip(at, speed, strict=True)
-    )
-    band = tuple(ReachBand(float(d), low, high) for d, (low, high) in zip(at, bands, strict=True))
-    return Reach(Axis("duty on the lead", "%", 100.0), points, band)
+    return mapped_steps.reach(fan, Axis("duty on the lead", "%", 100.0))
 
 
 def zones(fan: DutyFan, design: DutyDesign | None) -> tuple[Zone, ...]:
@@ -266,24 +240,18 @@ def strays(fan: DutyFan, design: DutyDesign, found: Steps, mains: float) -> tupl
 
 def expected(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting]) -> tuple[Expected, ...]:
     """Speed, duty and frequency on the lead, and the supply's amps."""
-    if not step.usable or step.shown is None or not step.bands or step.at is None:
+    if step.at is None or not step.bands:
         return ()
     hertz = step.setting.frequency_hz if isinstance(step.setting, DutySetting) else NOMINAL_HZ
-    rows = [
-        Expected(SPEED, step.shown.speed_rpm, step.bands[SPEED.key]),
+    return mapped_steps.expected(
+        step,
         Expected(DUTY, 100 * step.at, step.bands[DUTY.key]),
         Expected(SIGNAL_HZ, hertz, step.bands[SIGNAL_HZ.key]),
-    ]
-    if LINE_CURRENT.key in step.bands:
-        band = step.bands[LINE_CURRENT.key]
-        rows.append(Expected(LINE_CURRENT, (band.low + band.high) / 2, band))
-    return tuple(rows)
+    )
 
 
 def missed(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting], miss: Missed) -> str:
     """What a miss points to: polarity, pulses per revolution, a signal that does not reach the lead."""
-    from fenwit.core.motor.tachometer import PulseVerdict, pulses_from
-
     if step.shown is None or step.at is None:
         return ""
     if miss.quantity is DUTY:
