@@ -14,7 +14,7 @@ from fenwit.core.frame import JobState, Nameplate, frame, live
 from fenwit.core.frame.asked import as_by, must_know
 from fenwit.core.frame.choose import choose
 from fenwit.core.frame.why import explain
-from fenwit.core.job.commanded import CommandSheet
+from fenwit.core.job.commanded import CommandSheet, OpenLead
 from fenwit.core.job.state import InLine, RunState, check_supply, with_usual_method
 from fenwit.core.job.steps import PlaceKind
 from fenwit.core.methods import of
@@ -23,13 +23,14 @@ from fenwit.core.methods.chopped_supply.steps import setting as chopped
 from fenwit.core.methods.chopped_supply.steps import tach_words
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
-from fenwit.core.methods.pwm.program import good_frequencies, header, table
+from fenwit.core.methods.pwm.program import header, plan_lines, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts
 from fenwit.core.methods.pwm.signal import setting, tolerances, travelled
 from fenwit.core.methods.seam import Missed, ZoneKind
 from fenwit.core.motor.duty import Below, polarity
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.operating import StepVerdict
+from fenwit.core.regulator.direct_supply import ohm_for
 from tests.core.test_frame import place
 
 PLATE = Nameplate(rated_voltage_v=12.0, rated_speed_rpm=2400.0, rated_current_a=0.25)
@@ -275,11 +276,20 @@ def test_polarity_begins_at_half_duty_and_goes_on_until_the_speeds_lie_apart() -
     assert (told.inverted, told.half_rpm, told.later) == (True, 1402.0, (0.7, 1100.0))
 
 
-def test_a_sweep_finds_the_good_frequencies() -> None:
-    rows = [(f * 1e3, (900.0, 1400.0, 1900.0)) for f in (15, 20, 25, 30)]
-    rows += [(1e3, (2400.0, 2400.0, 2400.0)), (5e3, (950.0, 1460.0, 1950.0))]
-    assert good_frequencies(rows) == (15e3, 20e3, 25e3, 30e3)
-    assert good_frequencies([r for r in rows if r[0] != 25e3]) == (15e3, 20e3, 30e3)
+def test_the_plan_asks_for_what_this_fan_leaves_open() -> None:
+    def plan(sheet: CommandSheet, hertz: float = 25e3) -> str:
+        state = job(commanded=sheet)
+        return " ".join(plan_lines(of(Method.PWM).subject(state), DutyDesign(Maker.BENCH, (0.5,), hertz)))
+
+    assert "Polarity" not in plan(DATA)
+    assert "Begin at 50 %" in plan(replace(DATA, inverted=None))
+    assert "Sweep" not in plan(DATA)
+    assert "1, 2, 5, 10, 15, 20, 25, 30 kHz" in plan(DATA, 12e3)
+    assert "it must run at full speed" in plan(DATA)
+    assert "no safe state" in plan(replace(DATA, open_lead=OpenLead.STOPS))
+    # Two periods at the slowest speed, where that is more than a second: 600 rpm give an edge every 0.05 s.
+    assert "No pulse for 1 s" in plan(DATA)
+    assert "No pulse for 2.4 s" in plan(replace(DATA, pulses_per_rev=0.5, slowest_rpm=100.0))
 
 
 def test_misses_point_to_their_cause() -> None:
@@ -361,3 +371,68 @@ def test_a_kind_brings_its_own_method_where_none_was_picked() -> None:
     assert with_usual_method(state).method is Method.PWM
     assert with_usual_method(replace(state, kind=MotorKind.PSC)).method is Method.SERIES_CAPACITOR
     assert with_usual_method(replace(state, kind=THREE)).method is Method.DC_VOLTAGE
+
+
+VOLTS = st.floats(6.5, 11.5)
+AMPS = st.floats(0.05, 1.0)
+
+
+@given(VOLTS, AMPS, st.floats(0.5, 0.98), st.integers(1, 6), st.sampled_from(Way))
+def test_power_balances_whatever_lowers_the_volts(
+    volts: float, amps: float, efficiency: float, fans: int, way: Way
+) -> None:
+    plate = replace(PLATE, rated_current_a=amps)
+    state = job(Method.DC_VOLTAGE, commanded=replace(DATA, fans=fans, limit_a=None), nameplate=plate)
+    fan = must_know(state).subject
+    ohm = ohm_for(fan.direct, 12.0, volts, fans)
+    design = VoltsDesign(way, (ohm if way is Way.RESISTOR else volts,), efficiency)
+    (step,) = of(Method.DC_VOLTAGE).steps(fan, design, (), False)
+    assert step.shown is not None
+    path = {p.kind: p for p in step.shown.places}
+    band = step.bands["line_current_a"]
+    drawn = 12.0 * (band.low + band.high) / 2
+    # What the supply gives is what the fans take and what stays in between, by the supply's own amps too.
+    assert path[PlaceKind.SUPPLY].power_w == pytest.approx(
+        path[PlaceKind.BLADES].power_w + path[PlaceKind.REGULATOR].loss_w, rel=1e-6
+    )
+    assert drawn == pytest.approx(path[PlaceKind.SUPPLY].power_w, rel=1e-6)
+    if way is Way.SWITCHING:
+        assert path[PlaceKind.BLADES].power_w == pytest.approx(efficiency * drawn, rel=1e-6)
+
+
+@given(st.floats(0.55, 0.99), st.booleans())
+def test_speed_rises_with_the_duty_of_a_chopped_supply(duty: float, filtered: bool) -> None:
+    state = job(Method.CHOPPED_SUPPLY, THREE)
+    room, fan = of(Method.CHOPPED_SUPPLY), must_know(state).subject
+    slow, fast = room.steps(fan, ChopDesign((duty, min(1.0, duty + 0.01)), filtered=filtered), (), False)
+    assert slow.shown is not None
+    assert fast.shown is not None
+    assert slow.shown.speed_rpm < fast.shown.speed_rpm
+    assert slow.speed_band is not None
+    assert (slow.speed_band.half_width > 0.1 * fan.full_rpm) is not filtered
+
+
+@pytest.mark.parametrize("volts", [12.0, 24.0, 60.0])
+def test_the_heat_of_the_logic_is_that_of_its_regulator(volts: float) -> None:
+    """*Chapter 7*: 30 mA for 5 V take 0.21 W out of 12 V and 1.65 W out of 60 V."""
+    plate = replace(PLATE, rated_voltage_v=volts)
+    state = job(supply_voltage_v=volts, nameplate=plate)
+    (row,) = of(Method.PWM).compared(must_know(state).subject, state, False)
+    assert row.merits.hottest_w == pytest.approx((volts - 5) * 0.03)
+    assert row.merits.hottest.startswith("logic regulator")
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_the_curve_is_listed_with_its_band_and_the_staff_says_where_it_stops(state: JobState) -> None:
+    asked = must_know(state)
+    (listed,) = asked.regulation.tables(asked.subject, ())
+    columns = [c.name for c in listed.columns]
+    assert columns[1:4] == ["speed", "low", "high"]
+    rows = [[float(cell) for cell in row[:4]] for row in listed.rows]
+    assert all(low <= speed <= high for _, speed, low, high in rows)
+    assert [r[1] for r in rows] == sorted(r[1] for r in rows)
+    drawn = asked.regulation.reach(asked.subject)
+    assert len(drawn.points) == len(drawn.band) == 101
+    assert drawn.points[-1].speed_rpm == pytest.approx(asked.full_rpm, rel=1e-6)
+    for zone in asked.regulation.zones(asked.subject, None):
+        assert zone.low_rpm < zone.high_rpm

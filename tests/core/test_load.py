@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -16,7 +18,7 @@ from fenwit.core.load.air import (
     temperature_for_density_c,
 )
 from fenwit.core.load.curve import Air, FanCurve, System
-from fenwit.core.load.dead import Beside, Group, shared_pressure_pa
+from fenwit.core.load.dead import Group, standing_resistance
 from fenwit.core.load.energy import energy_kwh, payback_years
 from tests.core.test_desk import CURVES, given_of
 
@@ -46,7 +48,7 @@ def test_without_fixed_pressure_the_plain_laws_hold(
     assert slow.point.pressure_pa == pytest.approx(s**2 * full.point.pressure_pa, rel=1e-9)
     assert slow.shaft_w == pytest.approx(s**3 * float(full.shaft_w or 0), rel=1e-8)
     # Resistance and pressure go with density alike: the flow does not know of it.
-    assert full.flow_m3_s == pytest.approx(air.at_density(1.2).reached().flow_m3_s, rel=1e-9)
+    assert full.flow_m3_s == pytest.approx(replace(air, density_kg_m3=1.2).reached().flow_m3_s, rel=1e-9)
     assert slow.load_exponent == 2
 
 
@@ -114,16 +116,17 @@ def test_dead_fans_leak_and_shutters_help() -> None:
     assert Group(ring, 6).left().share == 1
     air = Group(ring, 3, 3).left()
     assert air.flow_m3_s == pytest.approx(3 * air.running_flow_m3_s - 3 * air.back_flow_m3_s)
-    fans = [Beside(R6, 1.0)] * 3 + [Beside(R6, 0.0)] * 3
-    pressure, flows = shared_pressure_pa(fans, System(0.09, 22.0))
-    assert pressure == pytest.approx(air.pressure_pa, rel=1e-4)
-    assert flows[-1] == pytest.approx(-air.back_flow_m3_s, rel=1e-4)
-    # A slow fan among fast ones is pushed backwards.
-    _, mixed = shared_pressure_pa([Beside(R6, 1.0)] * 5 + [Beside(R6, 0.2)], System(0.09, 22.0))
-    assert mixed[-1] < 0
-    assert sum(mixed) > sum(flows)
-    held = shared_pressure_pa([Beside(R6, 1.0)] * 3 + [Beside(R6, 0.0, shutter=True)] * 3, System(0.09, 22.0))
-    assert sum(held[1]) == pytest.approx(Group(ring, 3, 3, True).left().flow_m3_s, rel=1e-4)
+    # One pressure for all: of the system, of each that runs, and of what flows back through each that stands.
+    assert air.pressure_pa == pytest.approx(
+        float(ring.system.pressure_at_pa(np.array(air.flow_m3_s))), rel=1e-6
+    )
+    assert air.pressure_pa == pytest.approx(float(R6.pressure_pa(np.array(air.running_flow_m3_s))), rel=1e-6)
+    assert air.pressure_pa == pytest.approx(standing_resistance(R6) * air.back_flow_m3_s**2, rel=1e-6)
+    held = Group(ring, 3, 3, True).left()
+    assert held.back_flow_m3_s == 0
+    assert held.pressure_pa == pytest.approx(
+        float(ring.system.pressure_at_pa(np.array(held.flow_m3_s))), rel=1e-6
+    )
 
 
 @settings(max_examples=40, deadline=None)

@@ -7,7 +7,7 @@ p = p_c(q/s) s² ρ/ρ_c; the system is p = p_fixed + k q|q|. Fans in parallel s
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -408,7 +408,3 @@ class Air:
         part = np.clip((high - want) / np.where(high > low, high - low, 1.0), 0.0, 1.0)
         found = (phi[right - 1] + part * (phi[right] - phi[right - 1])) * self.parallel * speeds
         return np.where(blows, found, 0.0)
-
-    def at_density(self, density_kg_m3: float) -> Air:
-        """The same fans and system in other air [kg/m³ → -]"""
-        return replace(self, density_kg_m3=density_kg_m3)

@@ -1,12 +1,10 @@
-"""Alike fans side by side of which some stand, and different fans that share one pressure (docs/air.md).
+"""Alike fans side by side of which some stand (docs/air.md).
 
 Whoever stands is a way back for the air: p = k_d q² either way, unless a shutter falls shut.
 """
 
 from __future__ import annotations
 
-import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +13,7 @@ from scipy.optimize import brentq
 
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.load.air import REFERENCE_KG_M3
-from fenwit.core.load.curve import SCANNED, Air, FanCurve, System
+from fenwit.core.load.curve import SCANNED, Air, FanCurve
 
 FloatArray = NDArray[np.float64]
 
@@ -121,97 +119,3 @@ class Group:
             )
         pressure, back, flow = (float(v) for v in through(np.array(at)))
         return flow, pressure, at, back
-
-
-@dataclass(frozen=True)
-class Beside:
-    """A fan among different ones that share one pressure."""
-
-    curve: FanCurve
-    speed: float
-    """Share of its curve's speed; 0: it stands [-]"""
-    shutter: bool = False
-    standing: float | None = None
-
-    def flow_m3_s(self, pressure_pa: float, density_kg_m3: float = REFERENCE_KG_M3) -> float:
-        """Its flow at a pressure, on the falling side of its curve; below 0: backwards.
-
-        Parameters
-        ----------
-        pressure_pa : float
-            Across it [Pa]
-        density_kg_m3 : float
-            Of the air [kg/m³]
-
-        Returns
-        -------
-        float
-            Flow [m³/s]
-
-        Raises
-        ------
-        InputError
-            A pressure that cannot be.
-        """
-        check_range("pressure_pa", pressure_pa, -1e6, 1e6, "Pa")
-        k_d = standing_resistance(self.curve, density_kg_m3) if self.standing is None else self.standing
-        if self.speed == 0:
-            return 0.0 if self.shutter and pressure_pa > 0 else -_root(pressure_pa / k_d)
-        scale = density_kg_m3 / self.curve.density_kg_m3 * self.speed**2
-        flows = np.linspace(0.0, self.curve.free_flow_m3_s, SCANNED + 1)
-        pressures = scale * self.curve.pressure_pa(flows)
-        free, end = self.curve.free_flow_m3_s * self.speed, float(pressures[-1])
-        if pressure_pa < end:
-            return free + math.sqrt((end - pressure_pa) / k_d)
-        above = np.flatnonzero(pressures >= pressure_pa)
-        if not len(above):
-            return 0.0 if self.shutter else -_root((pressure_pa - float(pressures.max())) / k_d)
-        i = int(above[-1])
-        if i == SCANNED:
-            return free
-        part = (pressures[i] - pressure_pa) / (pressures[i] - pressures[i + 1])
-        return float((flows[i] + part * (flows[i + 1] - flows[i])) * self.speed)
-
-
-def _root(value: float) -> float:
-    return math.copysign(math.sqrt(abs(value)), value)
-
-
-def shared_pressure_pa(
-    fans: Sequence[Beside], system: System, density_kg_m3: float = REFERENCE_KG_M3
-) -> tuple[float, tuple[float, ...]]:
-    """Pressure that different fans side by side settle at, and the flow through each.
-
-    Parameters
-    ----------
-    fans : sequence of Beside
-        Each with its speed [-]
-    system : System
-        What their air must overcome together [-]
-    density_kg_m3 : float
-        Of the air [kg/m³]
-
-    Returns
-    -------
-    tuple of float and tuple of float
-        The common pressure, and each flow, below 0 backwards [Pa, m³/s]
-
-    Raises
-    ------
-    InputError
-        No fan at all.
-    """
-    if not fans:
-        raise InputError("fans", 0, "one and more", "there is no fan")
-    top = 1.01 * max(
-        density_kg_m3 / f.curve.density_kg_m3 * max(f.speed, 1e-6) ** 2 * max(f.curve.pressures_pa)
-        for f in fans
-    )
-
-    def over(pressure: float) -> float:
-        flow = sum(f.flow_m3_s(pressure, density_kg_m3) for f in fans)
-        return float(system.pressure_at_pa(np.array(flow), density_kg_m3)) - pressure
-
-    # What the fans let through falls with pressure, and with it what the system asks for.
-    pressure = float(brentq(over, -top - system.fixed_pa, top + system.fixed_pa, xtol=1e-9, rtol=1e-12))
-    return pressure, tuple(f.flow_m3_s(pressure, density_kg_m3) for f in fans)

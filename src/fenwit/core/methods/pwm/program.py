@@ -8,11 +8,13 @@ from typing import Any
 import numpy as np
 
 from fenwit.core import quantity as q
+from fenwit.core.job.commanded import OpenLead
 from fenwit.core.job.steps import Step
 from fenwit.core.methods.pwm.design import DutyDesign, PickedBy
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import DutySetting, choice_of, safe_pull
 from fenwit.core.motor.duty import POLARITY_WORDS
+from fenwit.core.motor.tachometer import Tach
 from fenwit.core.regulator.control_lead import SWEEP_DUTY, SWEEP_HZ, SWEEP_NEAR
 from fenwit.core.regulator.registers import TimerMode
 
@@ -140,36 +142,11 @@ def _plain(text: str) -> str:
     return "".join(c if " " <= c <= "~" else "?" for c in text).replace("*/", "* /")
 
 
-def good_frequencies(rows: Sequence[tuple[float, Sequence[float]]]) -> tuple[float, ...]:
-    """Frequencies at which speeds of a sweep agree with those at 25 kHz, or at the middle of the longest agreeing run.
-
-    Parameters
-    ----------
-    rows : sequence of tuple
-        Frequency, and the speeds at the three duties [Hz, rpm]
-
-    Returns
-    -------
-    tuple of float
-        Good ones, rising [Hz]
-    """
-    rows = sorted((f, tuple(n)) for f, n in rows)
-    at = {f: np.array(n) for f, n in rows}
-
-    def alike(a: float, b: float) -> bool:
-        scale = np.maximum(at[b], 1e-9)
-        return bool((np.abs(at[a] - at[b]) <= SWEEP_NEAR * scale).all())
-
-    reference = 25e3 if 25e3 in at else None
-    if reference is None and rows:
-        runs: list[list[float]] = [[]]
-        for f, _ in rows:
-            if runs[-1] and not alike(f, runs[-1][-1]):
-                runs.append([])
-            runs[-1].append(f)
-        longest = max(runs, key=len)
-        reference = longest[len(longest) // 2]
-    return tuple(f for f, _ in rows if reference is not None and alike(f, reference))
+_LEAD_OFF = {
+    OpenLead.FULL: "it must run at full speed",
+    OpenLead.STOPS: "by its data it stops, so a broken lead is no safe state",
+    OpenLead.HOLDS: "by its data it goes on as slowly as it can, so a broken lead is no safe state",
+}
 
 
 def plan_lines(fan: DutyFan, design: DutyDesign) -> tuple[str, ...]:
@@ -187,9 +164,11 @@ def plan_lines(fan: DutyFan, design: DutyDesign) -> tuple[str, ...]:
             f"within {100 * SWEEP_NEAR:.0f} % of those at 25 kHz."
         )
     lines.append(
-        "Pull the control lead off: it must run at full speed. Reset the controller: full speed again."
+        f"Pull the control lead off: {_LEAD_OFF[sheet.open_lead]}. Reset the controller: full speed."
     )
+    silent = Tach(sheet.pulses_per_rev).silent_after_s(fan.speeds.slowest_rpm)
     lines.append(
-        f"Tachometer: {q.plain(sheet.pulses_per_rev)} pulses a revolution; a hand tachometer once settles it."
+        f"Tachometer: {q.plain(sheet.pulses_per_rev)} pulses a revolution; a hand tachometer once settles it. No pulse "
+        f"for {q.plain(silent, 2)} s means that it stands: then the others go to full speed."
     )
     return tuple(lines)
