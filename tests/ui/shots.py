@@ -38,12 +38,6 @@ def _size(page: Page, address: str) -> None:
     page.get_by_role("button", name="capacitor B, read and edit").wait_for()
 
 
-def _dark(page: Page, address: str) -> None:
-    page.add_init_script("localStorage.setItem('fenwit-theme', 'dark')")
-    _job("size", 2)(page, address)
-    page.get_by_role("tab", name="Acceptance").click()
-
-
 def _hand_over(page: Page, address: str) -> None:
     _job("hand-over", 2)(page, address)
     page.get_by_role("img", name="Schematic").wait_for()
@@ -69,11 +63,6 @@ def _print(page: Page, address: str) -> None:
     page.frame_locator("iframe").get_by_role("heading", name="Parts", exact=True).wait_for()
 
 
-def _evidence(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/5/identify?part=evidence")
-    page.get_by_text("Look next:").wait_for()
-
-
 def _leads(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/4/identify?part=leads")
     for pair, ohms in {
@@ -84,13 +73,6 @@ def _leads(page: Page, address: str) -> None:
         box.press("Enter")
         page.get_by_text("saved").first.wait_for()
     page.get_by_role("heading", name="Taps, before power is applied").wait_for()
-    page.locator("h1").click()
-
-
-def _capacitors(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/6/identify?part=capacitors")
-    page.get_by_role("button", name="all steps slow").click()
-    page.get_by_role("list", name="Suspects").wait_for()
     page.locator("h1").click()
 
 
@@ -113,15 +95,6 @@ def _choose_way(page: Page, address: str) -> None:
     page.locator("h1").click()
 
 
-def _stepped(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/1/size?by=stepped-voltage")
-    page.get_by_role("button", name="choose").first.click()
-    page.get_by_role("list", name="Parts").wait_for()
-    page.mouse.move(10, 790)
-    page.locator("h1").click()
-    page.keyboard.press("2")
-
-
 def _taps(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/7/size")
     page.get_by_role("navigation", name="Stages").wait_for()
@@ -139,38 +112,53 @@ def _inspect(part: str) -> Callable[[Page, str], None]:
     return at
 
 
-def _resistors(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/1/size?by=series-resistor")
-    offers = page.get_by_role("region", name="Resistors")
-    offers.get_by_role("button", name="tapped chain").first.click()
-    page.get_by_role("button", name="resistor R1, read and edit").wait_for()
-    page.mouse.move(10, 790)
-    page.get_by_role("tab", name="Heat and energy").click()
-    page.locator("h1").click()
+def _air(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/8/aim?part=air")
+    page.get_by_role("table", name="When fans stand").wait_for()
     page.keyboard.press("2")
+
+
+def _signal(maker: str, tab: str) -> Callable[[Page, str], None]:
+    def at(page: Page, address: str) -> None:
+        page.goto(f"{address}/jobs/8/size")
+        page.get_by_role("radio", name=maker, exact=True).click()
+        page.get_by_role("button", name="Take ").click()
+        page.mouse.move(10, 790)
+        page.get_by_role("tab", name=tab).click()
+        page.locator("h1").click()
+        page.keyboard.press("2")
+
+    return at
+
+
+def _desk(page: Page, address: str) -> None:
+    asked = (
+        "resistance_high_ohm=1k&resistance_low_ohm=1k&pot_ohm=100k+%C2%B110%25&travel=0.4&capacitance_f=330p"
+    )
+    page.goto(f"{address}/desk/timer-astable-diodes?{asked}")
+    page.get_by_role("table", name="Answer").wait_for()
 
 
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
-    "evidence": _evidence,
     "leads": _leads,
-    "capacitors": _capacitors,
     "measure": _job("measure"),
     "inspect": _inspect("does"),
     "matter": _inspect("fault"),
     "aim": _job("aim"),
+    "air": _air,
     "choose": _choose_way,
     "size": _size,
     "phase": _phase,
-    "stepped": _stepped,
     "taps": _taps,
+    "signal": _signal("microcontroller", "Tests and files"),
+    "timer": _signal("timer IC", "Parts"),
     "prove": _prove,
     "hand-over": _hand_over,
     "shelf": _shelf,
-    "dark": _dark,
+    "desk": _desk,
     "print": _print,
-    "resistors": _resistors,
 }
 
 

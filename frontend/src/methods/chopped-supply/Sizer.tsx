@@ -1,14 +1,14 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { answer, api, problemOf, useReach, type Problem } from '../../api/client';
-import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
 import { Choice } from '../../ui/Choice';
 import { Refusal } from '../../ui/Refusal';
 import { ValueField } from '../../ui/ValueField';
 import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
-import { Parts } from '../shared/Parts';
+import { FusedParts } from '../shared/FusedParts';
 import { ReachPlot } from '../shared/ReachPlot';
+import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
 import type { DesignOf } from '../seam';
@@ -24,8 +24,7 @@ export default function Sizer() {
   const reach = useReach(page, METHOD);
   const wanted = useSettled(draft?.wanted_rpm ?? null);
   const jobId = page.job.id;
-  const waiting = usePending(jobId, '/designs')?.design as Chop | undefined;
-  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const chosen = useChosen(METHOD);
   const found = useQuery({
     queryKey: ['chopping', jobId, page.saved_at, wanted, chosen],
     queryFn: ({ signal }) =>
@@ -116,16 +115,11 @@ export default function Sizer() {
       </div>
       <Refusal problem={refused} />
       <BuiltTabs frame={frame} noun="switch">
-        <Parts
+        <FusedParts
           frame={frame}
           empty="Take the duties above: pointing tries them on the staff and the path, a click keeps them."
-          fields={(part) =>
-            chosen && part.kind === 'fuse' ? (
-              <div className="w-40">
-                <ValueField label="fuse; empty: Fenwit chooses" text={chosen.fuse ?? ''} hint={part.bench} onCommit={(fuse) => put({ fuse })} />
-              </div>
-            ) : null
-          }
+          design={chosen}
+          onChoose={choose}
         />
       </BuiltTabs>
     </div>

@@ -8,7 +8,7 @@ const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'one-shot',
 export const MAKER: Record<Maker, string> = {
   microcontroller: 'microcontroller',
   'timer-diodes': 'timer IC',
-  'one-shot': 'clock and one-shot',
+  'one-shot': 'one-shot',
   bench: 'bench box',
 };
 const PICKED: Record<NonNullable<NonNullable<Duty['controller']>['picked_by']>, string> = {

@@ -1,13 +1,12 @@
 import { useState } from 'react';
 import { problemOf, useReach, type Problem } from '../../api/client';
-import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
 import { Refusal } from '../../ui/Refusal';
-import { ValueField } from '../../ui/ValueField';
 import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
-import { Parts } from '../shared/Parts';
+import { FusedParts } from '../shared/FusedParts';
 import { ReachPlot } from '../shared/ReachPlot';
+import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
 import { useSignal, type Duty, type Maker } from './api';
@@ -23,8 +22,7 @@ export default function Sizer() {
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
   const wanted = useSettled(draft?.wanted_rpm ?? null);
-  const waiting = usePending(page.job.id, '/designs')?.design as Duty | undefined;
-  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const chosen = useChosen(METHOD);
   const [looked, setLooked] = useState<Maker | null>(null);
   const maker = looked ?? chosen?.maker ?? 'microcontroller';
   const found = useSignal(page, wanted, chosen && chosen.maker === maker ? chosen : null, maker);
@@ -85,16 +83,11 @@ export default function Sizer() {
             : undefined
         }
       >
-        <Parts
+        <FusedParts
           frame={frame}
           empty="Take the duties above: pointing tries them on the staff and the path, a click keeps them."
-          fields={(part) =>
-            chosen && part.kind === 'fuse' ? (
-              <div className="w-40">
-                <ValueField label="fuse; empty: Fenwit chooses" text={chosen.fuse ?? ''} hint={part.bench} onCommit={(fuse) => choose({ ...chosen, fuse })} />
-              </div>
-            ) : null
-          }
+          design={chosen}
+          onChoose={choose}
         />
       </BuiltTabs>
     </div>

@@ -1,5 +1,4 @@
 import { problemOf, useReach, type Problem, type Schemas } from '../../api/client';
-import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
 import { useTyped } from '../../ui/typed';
 import { Refusal } from '../../ui/Refusal';
@@ -7,6 +6,7 @@ import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
 import { Parts } from '../shared/Parts';
 import { ReachPlot } from '../shared/ReachPlot';
+import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
 import { useResistors, type Around, type Resistors } from './api';
@@ -23,8 +23,7 @@ export default function Sizer() {
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
   const wanted = useSettled(draft?.wanted_rpm ?? null);
-  const waiting = usePending(page.job.id, '/designs')?.design as Resistors | undefined;
-  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const chosen = useChosen(METHOD);
   const [typed, setTyped] = useTyped<Around>(`${page.job.id} around resistors`, { build: 'tube', enclosure: 'vented', room: '' });
   // What is chosen says what stands around it; before that it is said here.
   const around: Around = chosen ? { build: chosen.resistors[0]?.build ?? 'tube', enclosure: chosen.enclosure, room: chosen.room } : typed;

@@ -36,6 +36,7 @@ export function ReachPlot({ reach, frame }: { reach: Reach; frame: Frame }) {
                     Math.log(inside.pointer / axis.scale),
                   )
                 ];
+          const rising = (shown[shown.length - 1]?.speed_rpm ?? 0) >= (shown[0]?.speed_rpm ?? 0);
           return (
             <>
               <Hatch id="plot-hatch" />
@@ -43,7 +44,7 @@ export function ReachPlot({ reach, frame }: { reach: Reach; frame: Frame }) {
               <path d={shade(reach, x, inside)} fill="var(--color-band)" opacity={0.45} />
               <path d={curve(shown, x, inside)} fill="none" stroke="var(--color-ink)" strokeWidth={2.4} />
               {marks.map((m) => (
-                <StepOnCurve key={m.step} mark={m} x={x(m.at ?? 0)} inside={inside} on={m.step === selected} onSelect={onSelect} />
+                <StepOnCurve key={m.step} mark={m} x={x(m.at ?? 0)} inside={inside} on={m.step === selected} rising={rising} onSelect={onSelect} />
               ))}
               {aim && aim.hint_at !== null && aim.hint_at >= low && (
                 <circle cx={x(aim.hint_at)} cy={inside.y(aim.wanted.value)} r={6} fill="var(--color-paper)" stroke="var(--color-muted)" strokeWidth={2} />
@@ -118,18 +119,22 @@ function StepOnCurve({
   x,
   inside,
   on,
+  rising,
   onSelect,
 }: {
   mark: Frame['marks'][number];
   x: number;
   inside: Inside;
   on: boolean;
+  /** Speed rises to the right: what stands right of a point stands below it, clear of the curve. */
+  rising: boolean;
   onSelect: (step: number) => void;
 }) {
   const colour = on ? 'var(--color-copper)' : 'var(--color-ink)';
   const speed = mark.predicted?.value ?? null;
   const floor = inside.y(0);
   const high = speed === null ? floor - 34 : inside.y(speed);
+  const right = x < inside.left + 70;
   return (
     <g onClick={() => onSelect(mark.step)} className="cursor-pointer">
       <path
@@ -143,9 +148,9 @@ function StepOnCurve({
       <circle cx={x} cy={high} r={20} fill="transparent" />
       <text
         className="on-paper"
-        x={x < inside.left + 70 ? x + 10 : x - 10}
-        y={high - 8}
-        textAnchor={x < inside.left + 70 ? 'start' : 'end'}
+        x={right ? x + 10 : x - 10}
+        y={right && rising && speed !== null ? high + 18 : high - 8}
+        textAnchor={right ? 'start' : 'end'}
         fontWeight={700}
         style={{ fill: colour }}
       >

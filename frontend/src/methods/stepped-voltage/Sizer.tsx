@@ -1,5 +1,4 @@
 import { problemOf, useReach, type Problem } from '../../api/client';
-import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
 import { Refusal } from '../../ui/Refusal';
 import { useTyped } from '../../ui/typed';
@@ -8,6 +7,7 @@ import { framedBy } from '../shared/beside';
 import { Duty, NO_SHEET } from '../shared/Duty';
 import { Parts } from '../shared/Parts';
 import { ReachPlot } from '../shared/ReachPlot';
+import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
 import { useTransformers, type Stepped } from './api';
@@ -24,8 +24,7 @@ export default function Sizer() {
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
   const wanted = useSettled(draft?.wanted_rpm ?? null);
-  const waiting = usePending(page.job.id, '/designs')?.design as Stepped | undefined;
-  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const chosen = useChosen(METHOD);
   const [typed, setTyped] = useTyped<Around>(`${page.job.id} around the transformer`, { insulation: 'B', room: '' });
   const around: Around = chosen ? { insulation: chosen.insulation, room: chosen.room } : typed;
   const tried = draft?.design?.method === METHOD ? draft.design : null;

@@ -1,13 +1,12 @@
 import { problemOf, useReach, type Problem } from '../../api/client';
-import { usePending } from '../../api/outbox';
 import { useJobInHand } from '../../job/context';
 import { Refusal } from '../../ui/Refusal';
-import { ValueField } from '../../ui/ValueField';
 import { BuiltTabs } from '../shared/BuiltTabs';
 import { framedBy } from '../shared/beside';
 import { Duty, NO_SHEET } from '../shared/Duty';
-import { Parts } from '../shared/Parts';
+import { FusedParts } from '../shared/FusedParts';
 import { ReachPlot } from '../shared/ReachPlot';
+import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
 import { useTaps, type Taps } from './api';
@@ -23,8 +22,7 @@ export default function Sizer() {
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
   const wanted = useSettled(draft?.wanted_rpm ?? null);
-  const waiting = usePending(page.job.id, '/designs')?.design as Taps | undefined;
-  const chosen = waiting?.method === METHOD ? waiting : page.design?.design.method === METHOD ? page.design.design : null;
+  const chosen = useChosen(METHOD);
   const tried = draft?.design?.method === METHOD ? draft.design : null;
   const found = useTaps(page, wanted, tried ?? chosen);
   const choose = (design: Taps): Promise<Problem | null> => keep(design, { what: 'The taps', mine: design.positions.map((p) => p.join(' + ')).join(', ') });
@@ -70,16 +68,11 @@ export default function Sizer() {
             : undefined
         }
       >
-        <Parts
+        <FusedParts
           frame={frame}
           empty="Take the taps above: pointing tries them on the staff and the path, a click keeps them."
-          fields={(part) =>
-            chosen && part.kind === 'fuse' ? (
-              <div className="w-40">
-                <ValueField label="fuse; empty: Fenwit chooses" text={chosen.fuse ?? ''} hint={part.bench} onCommit={(fuse) => choose({ ...chosen, fuse })} />
-              </div>
-            ) : null
-          }
+          design={chosen}
+          onChoose={choose}
         />
       </BuiltTabs>
     </div>

@@ -14,7 +14,7 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
   [
     'The system',
     [
-      ['system_flow_m3_s', 'flow at one working point', '700 m³/h'],
+      ['system_flow_m3_s', 'flow at one working point', '70 m³/h'],
       ['system_pressure_pa', 'pressure at that flow', '300 Pa'],
       ['fixed_pressure_pa', 'of it without any flow', '0 Pa'],
     ],
@@ -22,7 +22,7 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
   [
     'At full speed',
     [
-      ['full_flow_m3_s', 'flow, as read', '1360 m³/h'],
+      ['full_flow_m3_s', 'flow, as read', '90 m³/h'],
       ['full_level_db', 'level, as read', '48 dB'],
       ['heat_w', 'what warms the air', '9.4 kW'],
     ],
@@ -59,7 +59,7 @@ export function Air() {
   if (!air.data) return <p className="quiet">Reckoning the air…</p>;
   const { typed, shown } = air.data;
   return (
-    <div className="grid grid-cols-[330px_minmax(0,1fr)] gap-x-8 max-[1000px]:grid-cols-1">
+    <div className="grid grid-cols-[400px_minmax(0,1fr)] gap-x-8 max-[1000px]:grid-cols-1">
       <div className="space-y-1">
         <Curve typed={typed} save={save} />
         {GROUPS.map(([heading, fields]) => (
@@ -166,7 +166,7 @@ function Curve({ typed, save }: { typed: AirTyped; save: SaveAir }) {
         lines={5}
         onCommit={(curve) => save({ curve }, 'the fan’s curve')}
       />
-      <div className="grid grid-cols-4 gap-x-3">
+      <div className="grid grid-cols-2 gap-x-4">
         {OF_CURVE.map(([name, label, hint]) => (
           <Field key={name} name={name} label={label} hint={hint} typed={typed} save={save} />
         ))}

@@ -247,7 +247,9 @@ def _found(name: str, value: Any, band: tuple[float, float] | None, solved: bool
         return FoundShown(name, label_of(name), "yes" if value else "no", "", "", solved)
     if isinstance(value, int | float):
         text = shown(name, float(value))
-        sure = "" if band is None else " to ".join(shown(name, v, 3) for v in band)
+        # Ends that read alike say nothing beside the value.
+        ends = () if band is None else tuple(dict.fromkeys(shown(name, v, 3) for v in band))
+        sure = " to ".join(ends) if len(ends) == 2 else ""
         return FoundShown(name, label_of(name), text, sure, _typed(dimension_of(name), float(value)), solved)
     return FoundShown(name, label_of(name), "none" if value is None else str(value), "", "", solved)
 
