@@ -118,7 +118,9 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
   const most = Math.max(...all.flatMap((p) => p.places.map((q) => q.power_w)), 1e-9);
   // Below a pixel and a half a flow could not be seen at all.
   const thick = (watts: number) => (watts <= 0 ? 0 : Math.max(1.5, (THICKEST * watts) / most));
-  const begins = (i: number) => (i === 0 ? 0 : (DROP[places[i - 1]?.kind ?? 'supply'] ?? 0) * width);
+  // Without a motor's place the regulator's words have its room too, and its heat leaves to the right of them.
+  const drop = (kind: Kind) => (kind === 'regulator' && !places.some((p) => p.kind === 'motor') ? AT.motor : DROP[kind]) * width;
+  const begins = (i: number) => (i === 0 ? 0 : drop(places[i - 1]?.kind ?? 'supply'));
   const size = width < 900 ? 'text-note' : 'text-lead';
   return (
     <div className="relative h-full">
@@ -126,8 +128,8 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         {path.runs ? (
           places.map((p, i) => (
             <g key={p.kind}>
-              <Band x1={begins(i)} x2={DROP[p.kind] * width} thick={thick(p.power_w)} colour={COLOUR[p.kind]} />
-              <Drop x={DROP[p.kind] * width} from={thick(places[i + 1]?.power_w ?? 0)} thick={thick(p.loss_w)} colour={COLOUR[p.kind]} />
+              <Band x1={begins(i)} x2={drop(p.kind)} thick={thick(p.power_w)} colour={COLOUR[p.kind]} />
+              <Drop x={drop(p.kind)} from={thick(places[i + 1]?.power_w ?? 0)} thick={thick(p.loss_w)} colour={COLOUR[p.kind]} />
             </g>
           ))
         ) : (
@@ -154,7 +156,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         </div>
       ))}
       {places.map((place, i) => {
-        const beside = { left: DROP[place.kind] * width + 12, width: AT[places[i + 1]?.kind ?? 'air'] * width - DROP[place.kind] * width - 16 };
+        const beside = { left: drop(place.kind) + 12, width: AT[places[i + 1]?.kind ?? 'air'] * width - drop(place.kind) - 16 };
         return (
           <div key={place.kind}>
             {place.loss && (

@@ -143,7 +143,7 @@ export default function Bench() {
                 className="block pl-2"
                 aria-label={spoken(card)}
               >
-                <SmallStaff card={card} height={tall ? 450 : 260} />
+                <SmallStaff card={card} height={tall ? 450 : 180} />
                 <span className="mt-3 block text-lead font-bold break-words">{card.name}</span>
                 <span className="quiet block text-body">{card.place || ' '}</span>
                 {older.has(card.id) && <span className="quiet block text-note">computed by an earlier version</span>}

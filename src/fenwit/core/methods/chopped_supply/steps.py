@@ -27,7 +27,7 @@ from fenwit.core.job.steps import (
 )
 from fenwit.core.methods.chopped_supply.design import ChopDesign, Tach
 from fenwit.core.methods.common import mapped_steps
-from fenwit.core.methods.common.mapped import AMPS_SPREAD
+from fenwit.core.methods.common.mapped import AMPS_SPREAD, HOLDS_ONLY
 from fenwit.core.methods.common.volts import VoltFan, volt_zones
 from fenwit.core.methods.seam import (
     Axis,
@@ -154,9 +154,11 @@ def _step(
             at=mine.duty,
         )
     reasons: tuple[Reason, ...] = ()
+    warning = None
     if mean < direct.start_v * (1 - 1e-9):
         words = "holds, does not start from rest: needs the whole supply for a second first"
         reasons = (Reason(ReasonKind.NO_START, words),)
+        warning = HOLDS_ONLY
     volts = float(np.clip(mean, fan.speeds.command[0], fan.speeds.command[-1]))
     own = Band(*fan.speeds.band_at(volts))
     speed = float(np.asarray(fan.speeds.speed_at(volts)))
@@ -180,6 +182,7 @@ def _step(
         ),
         loss_w=mine.loss_w if amps is not None else 0.0,
         loss=loss,
+        warning=warning,
         name="chopped supply",
         signal=Signal(mine.duty, f"{supply:g} V, {hertz}"),
     )
@@ -193,7 +196,11 @@ def _step(
         bands[LINE_CURRENT.key] = Band(drawn * (1 - AMPS_SPREAD), drawn * (1 + AMPS_SPREAD))
         running = mapped_steps.with_supply_amps(running, drawn, bands[LINE_CURRENT.key])
     joins = f"{100 * mine.duty:.1f} % of the supply's time"
-    return Step(number, label, joins, rpm, mine, need, running, bands, StepVerdict.OK, reasons, at=mine.duty)
+    stands = 1.0 if warning else 0.0
+    return Step(
+        number, label, joins, rpm, mine, need, running, bands, StepVerdict.OK, reasons,
+        at=mine.duty, may_not_start=stands,
+    )  # fmt: skip
 
 
 def tach_words(fan: VoltFan, design: ChopDesign) -> tuple[str, ...]:

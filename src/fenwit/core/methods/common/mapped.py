@@ -9,7 +9,7 @@ from fenwit.core.caution import Caution, Stage
 from fenwit.core.circuit.netted import Netted
 from fenwit.core.errors import InputError
 from fenwit.core.job.mapped import MappedFan
-from fenwit.core.job.steps import LINE_CURRENT, Running, Step, Steps, shown, shown_amps
+from fenwit.core.job.steps import LINE_CURRENT, Running, Step, Steps, Told, shown, shown_amps
 from fenwit.core.methods.seam import Behind, Case, PartRow, StressShown, Why
 from fenwit.core.size.classes import FUSE_FACTOR, next_fuse
 from fenwit.core.size.merits import StepMerit
@@ -20,6 +20,8 @@ PIN_A, PIN_PEAK_A = 3.0, 4.0
 AMPS_SPREAD = 0.30
 """Amps by an estimated law may be off by so much [-]"""
 
+HOLDS_ONLY = Told("holds, does not start from rest")
+"""Of a step at which a fan runs on that cannot start there"""
 FED_RIGHT = Caution(
     "supply-polarity", (Stage.SIZE, Stage.PROVE), "A DC fan fed the wrong way round is dead at once.",
     "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
@@ -51,7 +53,17 @@ def facts(fan: Any, design: Any, found: Steps, mains: float) -> tuple[StepFacts,
         Of every step that runs [-]
     """
     return tuple(
-        StepFacts(s.number, s.shown.speed_rpm, s.speed_band, None, None, None, True, None)
+        StepFacts(
+            s.number,
+            s.shown.speed_rpm,
+            s.speed_band,
+            None,
+            None,
+            None,
+            s.may_not_start == 0,
+            None,
+            s.may_not_start,
+        )
         for s in found
         if s.shown
     )

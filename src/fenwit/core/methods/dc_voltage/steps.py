@@ -25,7 +25,7 @@ from fenwit.core.job.steps import (
     Told,
 )
 from fenwit.core.methods.common import mapped_steps
-from fenwit.core.methods.common.mapped import AMPS_SPREAD
+from fenwit.core.methods.common.mapped import AMPS_SPREAD, HOLDS_ONLY
 from fenwit.core.methods.common.volts import VoltFan, volt_zones
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.seam import (
@@ -171,12 +171,14 @@ def _step(
             at=mine.volts,
         )
     reasons: tuple[Reason, ...] = ()
+    warning = None
     if mine.rest_v < direct.start_v * (1 - 1e-9):
         words = (
             f"holds, does not start: standing it gets {q.plain(mine.rest_v)} V and wants {q.plain(direct.start_v)}; "
             "full volts for a second first"
         )
         reasons = (Reason(ReasonKind.NO_START, words),)
+        warning = HOLDS_ONLY
     volts = float(np.clip(mine.volts, fan.speeds.command[0], fan.speeds.command[-1]))
     band = Band(*fan.speeds.band_at(volts))
     amps = fan.current_a(volts) if fan.amps_known else None
@@ -194,6 +196,7 @@ def _step(
         tuple(told),
         loss_w=mine.loss_w if amps is not None else 0.0,
         loss=loss,
+        warning=warning,
         name="lower volts" if design is None else _NAMES[design.way],
     )
     running = fan.running(volts, watts, place)
@@ -215,6 +218,7 @@ def _step(
         StepVerdict.OK,
         reasons,
         at=volts,
+        may_not_start=1.0 if warning else 0.0,
     )
 
 

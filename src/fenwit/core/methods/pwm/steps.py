@@ -26,7 +26,7 @@ from fenwit.core.job.steps import (
     Told,
 )
 from fenwit.core.methods.common import mapped_steps
-from fenwit.core.methods.common.mapped import AMPS_SPREAD
+from fenwit.core.methods.common.mapped import AMPS_SPREAD, HOLDS_ONLY
 from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import DRAWS_DRAGGED, DutySetting, setting, tolerances
@@ -169,6 +169,7 @@ def _step(
         PlaceKind.REGULATOR,
         (Told(f"{100 * lead:.1f} % on the lead", "duty"), Told(q.show(hertz, KILO_HZ), "frequency")),
         name="control lead",
+        warning=HOLDS_ONLY if any(r.kind is ReasonKind.NO_START for r in reasons) else None,
         signal=Signal(lead, f"{q.plain(fan.lead_v, 2)} V, {q.show(hertz, KILO_HZ, 2)}"),
     )
     running = fan.running(seen, watts, place)
