@@ -64,6 +64,16 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
     if (refused && typed !== null && document.activeElement?.id !== id) void send(typed, onCommit, false);
   });
 
+  // Before anybody else hears of the key: a dialog may close with it, and take the field along before its own handler runs.
+  useEffect(() => {
+    if (typed === null) return;
+    const forget = (event: globalThis.KeyboardEvent) => {
+      if (event.key === 'Escape' && document.activeElement?.id === id) typedText.drop(kept);
+    };
+    window.addEventListener('keydown', forget, { capture: true });
+    return () => window.removeEventListener('keydown', forget, { capture: true });
+  }, [typed, id, kept]);
+
   async function send(value: string, save: Props['onCommit'], byEnter: boolean) {
     if (busy.current) return;
     busy.current = true;
@@ -114,8 +124,6 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
       if (onArrow(event.key)) event.preventDefault();
     } else if (event.key === 'Escape' && typed !== null) {
       event.stopPropagation();
-      // At once: a dialog may close with this very key, and take the field along.
-      typedText.drop(kept);
       setTyped(null);
       setStarted(null);
       setProblem(null);
