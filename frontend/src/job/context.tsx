@@ -1,4 +1,4 @@
-import { createContext, useContext } from 'react';
+import { createContext, useContext, type Dispatch, type SetStateAction } from 'react';
 import type { Draft, Frame, JobPageData, Live } from '../api/client';
 import type { Clash } from '../ui/Conflict';
 
@@ -11,7 +11,7 @@ export interface JobInHand {
   onSelect: (step: number) => void;
   /** What is being tried; numbers are explained as they stand on screen. */
   draft: Draft | null;
-  setDraft: (draft: Draft | null) => void;
+  setDraft: Dispatch<SetStateAction<Draft | null>>;
   /** Show on staff and path what another way would do, solved already; null: the job as it is. */
   setBeside: (live: Live | null) => void;
   /** A save that started from an older version. */

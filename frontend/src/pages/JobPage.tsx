@@ -302,7 +302,12 @@ function AimedStaff({ aiming, onDropped }: { aiming: boolean; onDropped: (refuse
     wanted: draft?.wanted_rpm ?? page.job.wanted_rpm,
     // What is tried with its settings left to the wanted speeds follows the notch; a chosen regulator stays as it is.
     onDrag: (speeds: number[]) => setDraft({ ...(draft?.design ? { design: draft.design } : {}), wanted_rpm: speeds }),
-    onDrop: (speeds: number[]) => void saveSteps(() => speeds).then((refused) => (onDropped(unlessKept(refused)), setDraft(null))),
+    onDrop: (speeds: number[]) =>
+      void saveSteps(() => speeds).then((refused) => {
+        onDropped(unlessKept(refused));
+        // The speeds are saved; a regulator that is pointed at by now stays tried.
+        setDraft((now) => (now?.design ? { design: now.design } : null));
+      }),
   };
   return <Staff frame={frame} selected={selected} onSelect={onSelect} aim={aiming ? aim : undefined} />;
 }
