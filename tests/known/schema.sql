@@ -300,12 +300,16 @@ CREATE TABLE public.run (
     gone boolean DEFAULT false NOT NULL,
     who text DEFAULT ''::text NOT NULL,
     at timestamp with time zone DEFAULT now() NOT NULL,
+    frequency_hz double precision,
+    CONSTRAINT run_frequency CHECK (((frequency_hz >= (20)::double precision) AND (frequency_hz <= (1000000)::double precision))),
     CONSTRAINT run_has_value CHECK (((value IS NULL) = (what = ANY (ARRAY['bare-shaft'::text, 'locked'::text, 'direct'::text])))),
+    CONSTRAINT run_swept CHECK (((frequency_hz IS NULL) OR (what = 'duty'::text))),
     CONSTRAINT run_typed_length CHECK ((char_length(typed) <= 40)),
     CONSTRAINT run_value CHECK ((value > (0)::double precision)),
     CONSTRAINT run_what CHECK ((what = ANY (ARRAY['capacitor'::text, 'resistor'::text, 'voltage'::text, 'duty'::text, 'bare-shaft'::text, 'locked'::text, 'direct'::text])))
 );
 COMMENT ON COLUMN public.run.value IS 'F, Ω or V of what stood in the line, or the duty on the control lead';
+COMMENT ON COLUMN public.run.frequency_hz IS 'of the signal on the control lead, where the run is one of a sweep; null: as it came';
 ALTER TABLE public.run ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.run_id_seq
     START WITH 1
@@ -407,6 +411,7 @@ CREATE INDEX reading_by_job ON public.reading USING btree (job_id);
 CREATE UNIQUE INDEX reading_first_once ON public.reading USING btree (job_id, thing) WHERE (supersedes IS NULL);
 CREATE INDEX reservation_by_job ON public.reservation USING btree (job_id);
 CREATE INDEX run_by_job ON public.run USING btree (job_id, id);
+CREATE UNIQUE INDEX run_swept_once ON public.run USING btree (job_id, frequency_hz, value) WHERE ((frequency_hz IS NOT NULL) AND (NOT gone));
 CREATE TRIGGER capture_append_only BEFORE DELETE OR UPDATE ON public.capture FOR EACH ROW EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER capture_not_emptied BEFORE TRUNCATE ON public.capture FOR EACH STATEMENT EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER design_append_only BEFORE DELETE OR UPDATE ON public.design FOR EACH ROW EXECUTE FUNCTION public.refuse_change();

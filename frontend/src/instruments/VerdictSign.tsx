@@ -20,14 +20,14 @@ export function VerdictSign({ x, y, verdict }: Props) {
 const WORDS = { pass: 'holds', near: 'near', fail: 'fails' } as const;
 
 /** The same sign in a line of text, with its word. */
-export function VerdictWord({ verdict }: { verdict: Mark['measured_verdict'] }) {
+export function VerdictWord({ verdict, say }: { verdict: Mark['measured_verdict']; say?: string }) {
   if (!verdict) return null;
   return (
     <span className={`inline-flex items-center gap-1.5 ${verdict === 'fail' ? 'text-copper' : ''}`}>
       <svg width={20} height={20} aria-hidden="true">
         <VerdictSign x={10} y={10} verdict={verdict} />
       </svg>
-      {WORDS[verdict]}
+      {say ?? WORDS[verdict]}
     </span>
   );
 }

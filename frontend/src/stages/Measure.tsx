@@ -11,6 +11,7 @@ import { MeterChoice, useMeter } from './measure/Instruments';
 import { Commanded } from './measure/Commanded';
 import { Runs } from './measure/Runs';
 import { ShrinkPlot } from './measure/ShrinkPlot';
+import { Sweep } from './measure/Sweep';
 import { TorquePlot } from './measure/TorquePlot';
 
 type Wanted = Schemas['Wanted'];
@@ -91,6 +92,7 @@ export default function Measure() {
           <div className="grid grid-cols-3 items-start gap-x-3">{rare.map(field)}</div>
         </details>
         <Runs onTake={(asked, text, run) => take(asked, text, run)} />
+        <Sweep onTake={(asked, text, run) => take(asked, text, run)} />
         <div className="mt-4">
           <Cautions stage="measure" part="rest" />
         </div>
@@ -165,11 +167,17 @@ export default function Measure() {
             <Why of="full" className="mono text-title">
               {frame.full.number}
             </Why>{' '}
-            rpm; the field turns at{' '}
-            <Why of="synchronous" className="mono">
-              {frame.synchronous_rpm}
-            </Why>{' '}
-            rpm. <span className="quiet">{[shown?.rise_text, shown?.inertia_text].filter(Boolean).join(' ')}</span>
+            rpm
+            {!page.commanded && (
+              <>
+                ; the field turns at{' '}
+                <Why of="synchronous" className="mono">
+                  {frame.synchronous_rpm}
+                </Why>{' '}
+                rpm
+              </>
+            )}
+            . <span className="quiet">{[shown?.rise_text, shown?.inertia_text].filter(Boolean).join(' ')}</span>
           </p>
         )}
         {shown && shown.next.length > 0 && (

@@ -44,7 +44,13 @@ def _load(database: Database, demo: DemoJob) -> None:
         events.add(database, job.id, events.CONFIRMED, {"caution": caution, "text": text}, demo.who)
     for made in demo.runs:
         run = runs.add(
-            database, job.id, what=made.what.value, value=made.value, typed=made.typed, who=demo.who
+            database,
+            job.id,
+            what=made.what.value,
+            value=made.value,
+            typed=made.typed,
+            who=demo.who,
+            frequency_hz=made.frequency_hz,
         )
         for quantity, value, typed in made.readings:
             readings.add(

@@ -33,6 +33,7 @@ from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.winding_tap.design import TapsDesign
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.taps import StartBranch
+from fenwit.core.regulator.control_lead import SWEEP_DUTY
 from fenwit.core.regulator.diac import DiacNetwork
 from fenwit.core.size.block import Block, BlockStep, Section
 from fenwit.core.size.capacitor import Capacitor
@@ -64,6 +65,23 @@ class DemoRun:
     typed: str
     readings: tuple[tuple[str, float, str], ...]
     """Quantity, value, as typed [-]"""
+    frequency_hz: float | None = None
+    """Of a sweep [Hz]"""
+
+
+def _swept(speeds: dict[float, tuple[int, int, int]]) -> tuple[DemoRun, ...]:
+    """A sweep of frequencies: speeds at 30, 50 and 70 % for each."""
+    return tuple(
+        DemoRun(
+            InLine.DUTY,
+            duty,
+            f"{100 * duty:g} % at {hertz / 1e3:g} kHz",
+            (("speed_rpm", float(n), str(n)),),
+            hertz,
+        )
+        for hertz, read in speeds.items()
+        for duty, n in zip(SWEEP_DUTY, read, strict=True)
+    )
 
 
 @dataclass(frozen=True)
@@ -110,7 +128,13 @@ class DemoJob:
             air=self.air,
             commanded=self.commanded,
             runs=tuple(
-                RunState(key, run.what, run.value, tuple((name, value) for name, value, _ in run.readings))
+                RunState(
+                    key,
+                    run.what,
+                    run.value,
+                    tuple((name, value) for name, value, _ in run.readings),
+                    frequency_hz=run.frequency_hz,
+                )
                 for key, run in enumerate(self.runs, start=1)
             ),
         )
@@ -571,6 +595,18 @@ JOBS = (
             DemoRun(InLine.DUTY, 0.6, "60 %", (("speed_rpm", 2105.0, "2105"),)),
             DemoRun(InLine.DUTY, 0.8, "80 %", (("speed_rpm", 2790.0, "2790"),)),
             DemoRun(InLine.DUTY, 1.0, "100 %", (("speed_rpm", 3184.0, "3184"),)),
+            *_swept(
+                {
+                    1e3: (1214, 2010, 2690),
+                    2e3: (1098, 1842, 2560),
+                    5e3: (978, 1696, 2472),
+                    10e3: (945, 1668, 2455),
+                    15e3: (938, 1661, 2449),
+                    20e3: (936, 1663, 2451),
+                    25e3: (935, 1659, 2447),
+                    30e3: (931, 1655, 2440),
+                }
+            ),
         ),
         wanted_rpm=(900.0, 1600.0, 2400.0),
         commanded=CommandSheet(inverted=False, pull_up_ohm=10e3, limit_a=1.0),

@@ -117,6 +117,8 @@ class BundleRun(_Part):
     what: InLine
     value: Positive | None = None
     typed: Annotated[str, Field(max_length=40)] = ""
+    frequency_hz: Annotated[Number, Field(ge=20, le=1e6)] | None = None
+    """Of the signal on a control lead, where it is one of a sweep"""
     gone: bool = False
     who: Text = ""
     at: Moment
@@ -356,6 +358,13 @@ def _check_documents(bundle: Bundle) -> None:
             raise InputError(
                 "file", f"runs.{place}", "a value where one stands", f"runs.{place}: {run.what.value}"
             )
+        if run.frequency_hz is not None and run.what is not InLine.DUTY:
+            raise InputError(
+                "file", f"runs.{place}", "a duty where a frequency stands", f"runs.{place}: {run.what.value}"
+            )
+    swept = [(r.frequency_hz, r.value) for r in bundle.runs if r.frequency_hz is not None and not r.gone]
+    if len(set(swept)) < len(swept):
+        raise InputError("file", "runs", "each place of a sweep once", "a place of the sweep is there twice")
     TypeAdapter(Profile).validate_python(bundle.job.profile)
     of(TypeAdapter(Sizing).validate_python(bundle.job.sizing).method)
     if bundle.job.board:

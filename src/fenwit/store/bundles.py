@@ -94,8 +94,8 @@ def add_job(
             _insert(
                 database,
                 """
-                INSERT INTO run (job_id, what, value, typed, gone, who, at)
-                VALUES (%(job)s, %(what)s, %(value)s, %(typed)s, %(gone)s, %(who)s, %(at)s) RETURNING id
+                INSERT INTO run (job_id, what, value, typed, frequency_hz, gone, who, at)
+                VALUES (%(job)s, %(what)s, %(value)s, %(typed)s, %(frequency_hz)s, %(gone)s, %(who)s, %(at)s) RETURNING id
                 """,
                 {**run, "job": job_id},
             )

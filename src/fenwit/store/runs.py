@@ -18,6 +18,8 @@ class Run:
     what: str
     value: float | None
     typed: str
+    frequency_hz: float | None
+    """Of the signal, where it is one of a sweep [Hz]"""
     gone: bool
     who: str
     at: datetime
@@ -28,15 +30,24 @@ def of_job(database: Database, job_id: int) -> list[Run]:
     return database.all(Run, "SELECT * FROM run WHERE job_id = %(job)s ORDER BY id", {"job": job_id})
 
 
-def add(database: Database, job_id: int, *, what: str, value: float | None, typed: str, who: str) -> Run:
+def add(
+    database: Database,
+    job_id: int,
+    *,
+    what: str,
+    value: float | None,
+    typed: str,
+    who: str,
+    frequency_hz: float | None = None,
+) -> Run:
     """A new run."""
     run = database.one(
         Run,
         """
-        INSERT INTO run (job_id, what, value, typed, who)
-        VALUES (%(job)s, %(what)s, %(value)s, %(typed)s, %(who)s) RETURNING *
+        INSERT INTO run (job_id, what, value, typed, who, frequency_hz)
+        VALUES (%(job)s, %(what)s, %(value)s, %(typed)s, %(who)s, %(hertz)s) RETURNING *
         """,
-        {"job": job_id, "what": what, "value": value, "typed": typed, "who": who},
+        {"job": job_id, "what": what, "value": value, "typed": typed, "who": who, "hertz": frequency_hz},
     )
     assert run is not None
     return run

@@ -75,6 +75,12 @@ class NewRun(BaseModel):
     who: Words = ""
 
 
+class Begun(BaseModel):
+    """Somebody begins something."""
+
+    who: Words = ""
+
+
 class Override(BaseModel):
     """Somebody answers for a method against a refusal."""
 

@@ -16,6 +16,7 @@ from fenwit.core.frame.spot import Spot
 from fenwit.core.frame.tables import Change
 from fenwit.core.methods.seam import Zone
 from fenwit.core.motor.kinds import Method
+from fenwit.core.regulator.sweep import SweepVerdict
 from fenwit.core.size.classes import PartClass
 from fenwit.core.size.merits import Piece, Wish
 from fenwit.store.jobs import Fan, Job
@@ -249,6 +250,26 @@ class RunShown(BaseModel):
     """Nothing stands in it, so it may be put away"""
 
 
+class SweptRow(BaseModel):
+    """One frequency of a sweep."""
+
+    frequency_text: str
+    verdict: SweepVerdict
+    off_text: str
+    """How far its speeds lie from the reference; empty while nothing tells"""
+    runs: list[RunShown]
+    """At each duty"""
+
+
+class SweepShown(BaseModel):
+    """A sweep of frequencies on the control lead."""
+
+    duties: list[str]
+    rows: list[SweptRow]
+    words: str
+    """What it tells so far"""
+
+
 class Answered(BaseModel):
     """Somebody answers for a method against a refusal."""
 
@@ -366,6 +387,8 @@ class JobPage(BaseModel):
     sheet_readings: list[Wanted]
     """Ohms between leads and to frame, and capacitor sections"""
     runs: list[RunShown]
+    """Without those of the sweep"""
+    sweep: SweepShown | None
     findings: FindingsEdit
     """As they would be typed"""
     answered: list[Answered]

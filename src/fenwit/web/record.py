@@ -353,7 +353,15 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             for r in loaded.readings
         ],
         runs=[
-            BundleRun(what=r.what, value=r.value, typed=r.typed, gone=r.gone, who=r.who, at=_utc(r.at))
+            BundleRun(
+                what=r.what,
+                value=r.value,
+                typed=r.typed,
+                frequency_hz=r.frequency_hz,
+                gone=r.gone,
+                who=r.who,
+                at=_utc(r.at),
+            )
             for r in loaded.runs
         ],
         answers=[

@@ -17,7 +17,7 @@ const WHAT: readonly [string, string, string][] = [
   ['direct', 'direct once more', ''],
   ['locked', 'the rotor held', ''],
 ];
-/** Of a fan with electronics of its own, which takes nothing else. */
+/** Of a fan with electronics of its own, which takes nothing else; a duty only where it has a lead for it. */
 const COMMANDED = ['duty', 'voltage', 'direct'];
 const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
 
@@ -33,7 +33,8 @@ export function Runs({ onTake }: Props) {
   const [what, setWhat] = useState('capacitor');
   const [text, setText, clear] = useTyped(`${page.job.id} new run`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
-  const offered = WHAT.filter(([key]) => (page.commanded ? COMMANDED.includes(key) : key !== 'duty'));
+  const keys = page.commanded ? COMMANDED : WHAT.map(([key]) => key);
+  const offered = keys.filter((key) => key !== 'duty' || page.sweep !== null).flatMap((key) => WHAT.filter(([k]) => k === key));
   const chosen = offered.some(([key]) => key === what) ? what : (offered[0]?.[0] ?? what);
   const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what: chosen, text, who } }));
   const drop = useSave(jobId, (run: number) => api.DELETE('/api/jobs/{job_id}/runs/{run_id}', { params: { path: { job_id: jobId, run_id: run } } }));

@@ -13,7 +13,7 @@ from fenwit.core.frame.steps import expected_band, step_words
 from fenwit.core.job.state import Proof
 from fenwit.core.job.steps import SPEED, Quantity, Step, Steps, amps_unit
 from fenwit.core.methods.seam import Expected, Missed
-from fenwit.core.prove.verdict import METER_ERROR, Verdict, judge
+from fenwit.core.prove.verdict import Verdict, judge
 
 _LEAST_READ = 1e-3
 """What a reading of nothing counts as, where nothing is a good reading [any]"""
@@ -35,7 +35,7 @@ def _row(asked: Asked, step: Step[Any], expected: Expected) -> ProofRow:
     verdict, side, told = None, None, ""
     if proof:
         value = max(proof.value, _LEAST_READ) if what.may_be_nothing else proof.value
-        found = judge(what.key, value, band, METER_ERROR[what.key])
+        found = judge(what.key, value, band, what.meter_error)
         verdict = found.verdict
         if verdict is not Verdict.PASS:
             side = Side.BELOW if found.slow else Side.ABOVE
@@ -77,16 +77,17 @@ def _explain(
     if verdict is Verdict.NEAR:
         return f"{lead}, though not far: read it again, with the supply volts."
     others = [p for p in asked.state.proofs if p.quantity == SPEED.key and p.step != step.number]
-    hold = bool(others) and not any(_failed(p) for p in others)
+    hold = bool(others) and not any(_failed(asked, p) for p in others)
     miss = Missed(what, value, side is Side.BELOW, hold)
     return lead + asked.regulation.missed(asked.subject, asked.design, step, miss)
 
 
-def _failed(proof: Proof) -> bool:
-    if proof.expected_low is None or proof.expected_high is None or proof.expected_high <= 0:
+def _failed(asked: Asked, proof: Proof) -> bool:
+    what = next((w for w in asked.regulation.quantities if w.key == proof.quantity), None)
+    if what is None or proof.expected_low is None or proof.expected_high is None or proof.expected_high <= 0:
         return False
     band = Band(proof.expected_low, proof.expected_high)
-    return judge(proof.quantity, proof.value, band, METER_ERROR[proof.quantity]).verdict is Verdict.FAIL
+    return judge(proof.quantity, proof.value, band, what.meter_error).verdict is Verdict.FAIL
 
 
 def proof_summary(rows: Sequence[ProofRow]) -> str:

@@ -31,7 +31,7 @@ from fenwit.core.job.steps import (
     shown,
 )
 from fenwit.core.methods.seam import Zone, ZoneKind
-from fenwit.core.prove.verdict import METER_ERROR, judge
+from fenwit.core.prove.verdict import judge
 from fenwit.core.size.profile import unevenness
 
 
@@ -45,7 +45,7 @@ def mark(asked: Asked, step: Step[Any]) -> Mark:
     )
     verdict = None
     if measured and band and predicted:
-        found = judge(SPEED.key, measured.value, expected_band(measured, band), METER_ERROR[SPEED.key])
+        found = judge(SPEED.key, measured.value, expected_band(measured, band), SPEED.meter_error)
         verdict = found.verdict
     return Mark(
         step=step.number,

@@ -18,6 +18,7 @@ from fenwit.core.motor.duty import KICK_DUTY, Below, DutyLine, Polarity, polarit
 from fenwit.core.motor.maps import SpeedMap, map_through
 from fenwit.core.regulator.control_lead import BAND_HZ
 from fenwit.core.regulator.direct_supply import LimitKind
+from fenwit.core.regulator.sweep import Sweep, sweep
 
 READ_SHARE = 0.005
 """Standard error of one speed reading, over full speed [-]"""
@@ -164,6 +165,15 @@ class Commanded:
     """Of one fan at full speed; None: not known [A]"""
     at_duty: tuple[Read, ...] = ()
     at_volts: tuple[Read, ...] = ()
+    swept: tuple[tuple[float, float, float], ...] = ()
+    """Frequency, duty and speed of a sweep [Hz, -, rpm]"""
+    full_read: bool = False
+    """Whether full speed is a reading, with its lead open or at its most [-]"""
+
+    @cached_property
+    def sweep(self) -> Sweep:
+        """Frequencies it is read right at, as far as anybody tried [-]"""
+        return sweep(self.swept)
 
     @property
     def most_v(self) -> float:
@@ -221,6 +231,9 @@ class Commanded:
         """Speed of a running fan over the duty of the signal on its lead [-]"""
         pairs = self._pairs()
         if len({d for d, _ in pairs}) > 1:
+            end = 0.0 if self.inverted else 1.0
+            if self.full_read and self.polarity_known and end not in {d for d, _ in pairs}:
+                pairs.append((end, self.full_rpm))
             return self._through(pairs, READ_SHARE)
         if self.sheet.duties:
             typed = list(zip(self.sheet.duties, self.sheet.speeds_rpm, strict=True))

@@ -98,6 +98,16 @@ class RunState:
     readings: tuple[tuple[str, float], ...] = ()
     sigmas: tuple[tuple[str, float], ...] = ()
     """Relative standard uncertainty by the instrument, where one was named [-]"""
+    frequency_hz: float | None = None
+    """Of a signal on the control lead, where it was not the usual one [Hz]"""
+
+    @property
+    def swept(self) -> tuple[float, float, float] | None:
+        """Frequency, duty and speed, where it is one of a sweep and was read [Hz, -, rpm]"""
+        rpm = dict(self.readings).get("speed_rpm")
+        if self.frequency_hz is None or self.value is None or rpm is None:
+            return None
+        return self.frequency_hz, self.value, rpm
 
     @property
     def label(self) -> str:
@@ -110,7 +120,8 @@ class RunState:
         if self.what is InLine.VOLTAGE:
             return f"on {q.show(value, q.VOLTAGE)}"
         if self.what is InLine.DUTY:
-            return f"at {q.plain(100 * value)} % duty"
+            hertz = "" if self.frequency_hz is None else f", {q.plain(self.frequency_hz / 1e3)} kHz"
+            return f"at {q.plain(100 * value)} % duty{hertz}"
         names = {
             InLine.BARE_SHAFT: "without blades",
             InLine.LOCKED: "rotor held",
@@ -376,12 +387,20 @@ def commanded_of(state: JobState) -> Commanded | tuple[Missing, ...]:
         what: tuple(
             Read(r.value, dict(r.readings).get("speed_rpm"), dict(r.readings).get("line_current_a"))
             for r in state.runs
-            if r.what is what and r.value is not None and r.readings
+            if r.what is what and r.value is not None and r.readings and r.frequency_hz is None
         )
         for what in (InLine.DUTY, InLine.VOLTAGE)
     }
+    swept = tuple(one for r in state.runs if (one := r.swept) is not None)
     found = Commanded(
-        state.commanded, plate.rated_voltage_v, full, amps, runs[InLine.DUTY], runs[InLine.VOLTAGE]
+        state.commanded,
+        plate.rated_voltage_v,
+        full,
+        amps,
+        runs[InLine.DUTY],
+        runs[InLine.VOLTAGE],
+        swept,
+        "speed_rpm" in read,
     )
     over = over_supply(state, found)
     if over:

@@ -35,11 +35,13 @@ class Quantity:
     """Behind the point; None: as many as the value has [-]"""
     may_be_nothing: bool = False
     """Zero is a good reading of it, not a fan that stands"""
+    meter_error: float = 0.0
+    """Relative error of an ordinary instrument, until one is named; a scope's own doubt is in what is expected of it [-]"""
 
 
-SPEED = Quantity("speed_rpm", "speed", q.SPEED, "rpm")
-MOTOR_VOLTS = Quantity("motor_voltage_v", "motor volts", q.VOLTAGE, "V")
-LINE_CURRENT = Quantity("line_current_a", "line current", q.CURRENT, "A")
+SPEED = Quantity("speed_rpm", "speed", q.SPEED, "rpm", meter_error=0.005)
+MOTOR_VOLTS = Quantity("motor_voltage_v", "motor volts", q.VOLTAGE, "V", meter_error=0.01)
+LINE_CURRENT = Quantity("line_current_a", "line current", q.CURRENT, "A", meter_error=0.015)
 
 
 @dataclass(frozen=True)

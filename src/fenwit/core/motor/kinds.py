@@ -46,6 +46,8 @@ class KindFacts:
     """None where there is no model yet [-]"""
     dc: bool = False
     """Runs on DC: it has no hertz"""
+    control_lead: bool = False
+    """Whether a lead of its own sets its speed [-]"""
 
 
 KINDS: dict[MotorKind, KindFacts] = {
@@ -106,6 +108,7 @@ KINDS: dict[MotorKind, KindFacts] = {
         "4-wire DC",
         SubjectKind.MAPPED,
         dc=True,
+        control_lead=True,
     ),
     MotorKind.DC_BRUSHED: KindFacts("DC brushed", "brushes, low DC voltage", "brushed DC", dc=True),
 }

@@ -19,17 +19,6 @@ class Verdict(StrEnum):
 
 NEAR_FACTOR = 1.5
 """A reading up to this many widened half bands away is near, not failed [-]"""
-METER_ERROR = {
-    "speed_rpm": 0.005,
-    "motor_voltage_v": 0.01,
-    "line_current_a": 0.015,
-    # A scope's own doubt is in what is expected of it.
-    "firing_angle_deg": 0.0,
-    "extinction_angle_deg": 0.0,
-    "symmetry_deg": 0.0,
-    "frequency_hz": 0.0,
-}
-"""Relative error of an ordinary instrument for each quantity, until an instrument is named [-]"""
 
 
 @dataclass(frozen=True)

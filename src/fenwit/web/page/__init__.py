@@ -33,6 +33,7 @@ from fenwit.web.page.asked import (
     run_row,
     said_reading,
     sheet_asked,
+    sweep_shown,
     typed_value,
     wanted_row,
 )
@@ -131,7 +132,12 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         sheet_readings=[
             wanted_row(a, loaded, found, keys, Stage.IDENTIFY) for a in sheet_asked(state.findings)
         ],
-        runs=[run_row(run, loaded, found, keys) for run in loaded.runs if not run.gone],
+        runs=[
+            run_row(run, loaded, found, keys)
+            for run in loaded.runs
+            if not run.gone and run.frequency_hz is None
+        ],
+        sweep=sweep_shown(loaded, found, keys),
         findings=typed_findings(state.findings),
         answered=[
             Answered(method=str(e.detail["method"]), reason=str(e.detail["reason"]), who=e.who, at=e.at)

@@ -14,8 +14,9 @@ from fenwit.core.job.state import InLine
 from fenwit.core.job.steps import Quantity
 from fenwit.core.methods import REGULATIONS
 from fenwit.core.motor.kinds import KINDS, MotorKind, SubjectKind
+from fenwit.core.regulator.sweep import sweep, sweep_words
 from fenwit.store import readings, runs
-from fenwit.web.models import RunShown, Wanted
+from fenwit.web.models import RunShown, SweepShown, SweptRow, Wanted
 from fenwit.web.page.loading import Loaded, run_state
 
 WINDING_OHMS = ("main_resistance_ohm", "auxiliary_resistance_ohm", LEAD_OHM)
@@ -109,6 +110,11 @@ def is_mapped(kind: str | None) -> bool:
     return kind is not None and KINDS[MotorKind(kind)].subject is SubjectKind.MAPPED
 
 
+def has_control_lead(kind: str | None) -> bool:
+    """Whether a fan of a kind has a lead of its own that sets its speed."""
+    return kind is not None and KINDS[MotorKind(kind)].control_lead
+
+
 def fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:
     """Readings that make sense for a kind: a motor without a run capacitor has no capacitor volts."""
     single = kind is not None and kind not in (MotorKind.PSC.value, MotorKind.PSC_TAPPED.value)
@@ -154,6 +160,33 @@ def run_row(run: runs.Run, loaded: Loaded, found: Sequence[Caution], keys: set[s
     else:
         rows = [r for r in rows if r.quantity != "locked_rotor_current_a"]
     return RunShown(id=run.id, what=run.what, label=state.label, readings=rows, empty=not state.readings)
+
+
+def sweep_shown(loaded: Loaded, found: Sequence[Caution], keys: set[str]) -> SweepShown | None:
+    """The sweep of frequencies of a fan with a control lead; without rows while nobody began one."""
+    if not has_control_lead(loaded.fan.motor_kind):
+        return None
+    mine = {(r.frequency_hz, r.value): r for r in loaded.runs if r.frequency_hz is not None and not r.gone}
+    states = [run_state(r, readings.standing(loaded.readings)) for r in mine.values()]
+    told = sweep([one for s in states if (one := s.swept) is not None])
+    rows = []
+    for row in told.rows:
+        cells = [run for (hz, _), run in mine.items() if hz == row.frequency_hz]
+        rows.append(
+            SweptRow(
+                frequency_text=f"{row.frequency_hz / 1e3:g} kHz", verdict=row.verdict,
+                off_text="" if row.off_share is None else f"{100 * row.off_share:.1f} %",
+                runs=[_speed_only(run_row(c, loaded, found, keys)) for c in sorted(cells, key=lambda r: r.value or 0)],
+            )
+        )  # fmt: skip
+    duties = sorted({r.value or 0.0 for r in mine.values()})
+    return SweepShown(
+        duties=[f"{100 * d:.0f} %" for d in duties], rows=[r for r in rows if r.runs], words=sweep_words(told)
+    )
+
+
+def _speed_only(run: RunShown) -> RunShown:
+    return run.model_copy(update={"readings": [r for r in run.readings if r.quantity == "speed_rpm"]})
 
 
 def wanted_row(

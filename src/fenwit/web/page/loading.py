@@ -117,6 +117,7 @@ def run_state(run: runs.Run, standing: Sequence[readings.Reading]) -> RunState:
         run.value,
         tuple((r.quantity, r.value) for r in mine if r.value is not None),
         tuple((r.quantity, r.sigma) for r in mine if r.sigma is not None),
+        run.frequency_hz,
     )
 
 

@@ -12,14 +12,16 @@ from fenwit.core.errors import InputError, check_range
 from fenwit.core.frame import frame
 from fenwit.core.frame.study import StudyShown, study
 from fenwit.core.job.state import InLine, run_of
+from fenwit.core.regulator.control_lead import SWEEP_DUTY, SWEEP_HZ
 from fenwit.store import events, history, jobs, readings, runs
 from fenwit.web import routing
 from fenwit.web.commanded import duty_of
-from fenwit.web.edits import NewRun
+from fenwit.web.edits import Begun, NewRun
 from fenwit.web.fields import Db, JobId, RowId
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import Confirmation, JobPage, NewReading
 from fenwit.web.page import Loaded, changed, load, saving
+from fenwit.web.page.asked import has_control_lead
 from fenwit.web.taking import take, write
 
 router = routing.router("/api/jobs/{job_id}", "measure")
@@ -63,6 +65,36 @@ def add_run(job_id: JobId, new: NewRun, db: Db) -> JobPage:
     with db.transaction():
         jobs.touch(db, job_id)
         runs.add(db, job_id, what=what.value, value=value, typed=new.text, who=new.who)
+    return changed(db, job_id)
+
+
+@router.post("/sweep", status_code=201)
+def begin_sweep(job_id: JobId, begun: Begun, db: Db) -> JobPage:
+    """Places for a sweep of frequencies on the control lead: eight of them at three duties; those there stay."""
+    loaded = load(db, job_id)
+    if not has_control_lead(loaded.fan.motor_kind):
+        raise InputError("what", loaded.fan.motor_kind, "a fan with a control lead", "this fan has none")
+    there = {(r.frequency_hz, r.value) for r in loaded.runs if not r.gone}
+    with saving(db, loaded):
+        for hertz in SWEEP_HZ:
+            for duty in SWEEP_DUTY:
+                if (hertz, duty) not in there:
+                    typed = f"{100 * duty:g} % at {hertz / 1e3:g} kHz"
+                    runs.add(
+                        db, job_id, what=InLine.DUTY.value, value=duty, typed=typed, who=begun.who, frequency_hz=hertz
+                    )  # fmt: skip
+    return changed(db, job_id)
+
+
+@router.delete("/sweep")
+def withdraw_sweep(job_id: JobId, db: Db) -> JobPage:
+    """Put the sweep away, as far as nothing was read in it."""
+    loaded = load(db, job_id)
+    read = {r.run_id for r in readings.standing(loaded.readings) if r.value is not None}
+    with saving(db, loaded):
+        for run in loaded.runs:
+            if run.frequency_hz is not None and not run.gone and run.id not in read:
+                runs.withdraw(db, job_id, run.id)
     return changed(db, job_id)
 
 

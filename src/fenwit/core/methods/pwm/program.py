@@ -17,6 +17,7 @@ from fenwit.core.motor.duty import POLARITY_WORDS
 from fenwit.core.motor.tachometer import Tach
 from fenwit.core.regulator.control_lead import SWEEP_DUTY, SWEEP_HZ, SWEEP_NEAR
 from fenwit.core.regulator.registers import TimerMode
+from fenwit.core.regulator.sweep import sweep_words
 
 HEADINGS = ("step", "target_rpm", "duty", "compare", "actual_duty", "predicted_rpm", "low_rpm", "high_rpm")
 
@@ -158,10 +159,13 @@ def plan_lines(fan: DutyFan, design: DutyDesign) -> tuple[str, ...]:
     outside = not sheet.low_hz <= design.frequency_hz <= sheet.high_hz
     hertz = ", ".join(f"{f / 1e3:g}" for f in SWEEP_HZ)
     duties = ", ".join(f"{100 * d:.0f}" for d in SWEEP_DUTY)
-    if outside:
+    told = fan.commanded.sweep
+    if told.read:
+        lines.append(f"Sweep of frequency: {sweep_words(told)}.")
+    elif outside:
         lines.append(
-            f"Sweep: {hertz} kHz, each at {duties} % duty, rpm at every one. A frequency is good where all three lie "
-            f"within {100 * SWEEP_NEAR:.0f} % of those at 25 kHz."
+            f"Sweep, in Measure: {hertz} kHz, each at {duties} % duty, rpm at every one. A frequency is good where all "
+            f"three lie within {100 * SWEEP_NEAR:.0f} % of those at 25 kHz."
         )
     lines.append(
         f"Pull the control lead off: {_LEAD_OFF[sheet.open_lead]}. Reset the controller: full speed."

@@ -43,6 +43,7 @@ from fenwit.core.motor.duty import Below
 from fenwit.core.motor.tachometer import PulseVerdict, pulses_from
 from fenwit.core.operating import StepVerdict
 from fenwit.core.regulator.control_lead import BAND_HZ, NOMINAL_HZ, RIPPLE_HZ, WHINE_HZ
+from fenwit.core.regulator.sweep import SweepVerdict
 from fenwit.core.size.tolerance import Cause
 
 PER_CENT = q.Dimension("per cent of duty", "%", ("%", "percent"), "", 0.0, 100.0, "like 41 %")
@@ -115,7 +116,13 @@ def _built(
 def _remarks(fan: DutyFan, design: DutyDesign, mine: DutySetting) -> list[Reason]:
     sheet = fan.commanded.sheet
     said = []
-    if not sheet.low_hz <= mine.frequency_hz <= sheet.high_hz and not mine.steady:
+    tried = fan.commanded.sweep.at(mine.frequency_hz) if mine.frequency_hz > 0 else SweepVerdict.UNREAD
+    if mine.steady:
+        pass
+    elif tried is SweepVerdict.OFF:
+        words = f"at {q.show(mine.frequency_hz, KILO_HZ)} this fan misreads the duty, by its sweep"
+        said.append(Reason(ReasonKind.REMARK, words))
+    elif tried is SweepVerdict.UNREAD and not sheet.low_hz <= mine.frequency_hz <= sheet.high_hz:
         band = f"{q.show(sheet.low_hz, KILO_HZ)} to {q.show(sheet.high_hz, KILO_HZ)}"
         words = f"{q.show(mine.frequency_hz, KILO_HZ)} lies outside {band}"
         said.append(Reason(ReasonKind.REMARK, f"{words}: {frequency_words(mine.frequency_hz)}"))
