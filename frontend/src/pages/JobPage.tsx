@@ -305,8 +305,8 @@ function AimedStaff({ aiming, onDropped }: { aiming: boolean; onDropped: (refuse
     onDrop: (speeds: number[]) =>
       void saveSteps(() => speeds).then((refused) => {
         onDropped(unlessKept(refused));
-        // The speeds are saved; a regulator that is pointed at by now stays tried.
-        setDraft((now) => (now?.design ? { design: now.design } : null));
+        // These speeds are saved. Ones dragged to meanwhile go on, and a regulator that is pointed at by now stays tried.
+        setDraft((now) => (now?.wanted_rpm && String(now.wanted_rpm) !== String(speeds) ? now : now?.design ? { design: now.design } : null));
       }),
   };
   return <Staff frame={frame} selected={selected} onSelect={onSelect} aim={aiming ? aim : undefined} />;

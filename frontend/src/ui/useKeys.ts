@@ -1,4 +1,4 @@
-import { useEffect, useLayoutEffect, useRef } from 'react';
+import { useLayoutEffect, useRef } from 'react';
 import { actionOf, type Action, type Place } from './keys';
 
 export type Handlers = Partial<Record<Action, (event: KeyboardEvent) => void>>;
@@ -10,7 +10,7 @@ export function useKeys(place: Place, handlers: Handlers) {
   useLayoutEffect(() => {
     latest.current = handlers;
   });
-  useEffect(() => {
+  useLayoutEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const action = actionOf(event, place);
       const handle = action ? latest.current[action] : undefined;

@@ -19,6 +19,7 @@ from fenwit.core.job.findings import Findings
 from fenwit.core.job.state import InLine
 from fenwit.core.methods import documents, of
 from fenwit.core.motor.kinds import Method, MotorKind
+from fenwit.core.prove.lead import LeadShown
 from fenwit.core.prove.scope import CaptureShown
 from fenwit.core.size.profile import Profile
 from fenwit.core.size.sizing import Sizing
@@ -376,7 +377,7 @@ def _check_documents(bundle: Bundle) -> None:
             regulation, fields = documents.body_of(design.regulator)
             TypeAdapter(regulation.design).validate_python(fields)
     for capture in bundle.captures:
-        TypeAdapter(CaptureShown).validate_python(capture.shown)
+        TypeAdapter(CaptureShown | LeadShown).validate_python(capture.shown)
 
 
 def _with_records_read(bundle: Bundle) -> Bundle:

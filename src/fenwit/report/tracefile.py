@@ -29,6 +29,14 @@ _MOST_CHANNELS = 2
 
 
 @dataclass(frozen=True, eq=False)
+class Channels:
+    """Times and one channel or two, as a scope wrote them."""
+
+    time_s: FloatArray
+    volts: tuple[FloatArray, ...]
+
+
+@dataclass(frozen=True, eq=False)
 class Trace:
     """What a scope wrote."""
 
@@ -40,11 +48,16 @@ class Trace:
     """How the file was understood [-]"""
 
 
-def read_trace(data: bytes, probe: float = 1.0, swap: bool = False) -> Trace:
-    """A scope's file.
+def probe_factor(text: str) -> float:
+    """What a probe divides by, as typed: 10, x10 or ×10. Raises InputError."""
+    try:
+        return float(text.strip().lstrip("x×").replace(",", "."))
+    except ValueError:
+        raise InputError("probe", text, "like 1, 10 or 100", "no such probe") from None
 
-    The longest unbroken run of rows of numbers is the capture: first the time, then one channel or two. With two the one
-    that jumps least is taken for the supply.
+
+def read_channels(data: bytes, probe: float = 1.0) -> Channels:
+    """A scope's file: the longest unbroken run of rows of numbers, first the time, then one channel or two.
 
     Parameters
     ----------
@@ -52,12 +65,10 @@ def read_trace(data: bytes, probe: float = 1.0, swap: bool = False) -> Trace:
         The file [-]
     probe : float
         What the probe divides by and the scope does not know of [-]
-    swap : bool
-        Whether the other channel is the supply [-]
 
     Returns
     -------
-    Trace
+    Channels
         Times and volts [s|V]
 
     Raises
@@ -84,6 +95,33 @@ def read_trace(data: bytes, probe: float = 1.0, swap: bool = False) -> Trace:
         table[:, k] * _scale(heads, k, _VOLTS) * probe
         for k in range(1, min(table.shape[1], 1 + _MOST_CHANNELS))
     ]
+    return Channels(time, tuple(channels))
+
+
+def read_trace(data: bytes, probe: float = 1.0, swap: bool = False) -> Trace:
+    """A scope's file of a chopped mains wave; of two channels the one that jumps least is taken for the supply.
+
+    Parameters
+    ----------
+    data : bytes
+        The file [-]
+    probe : float
+        What the probe divides by and the scope does not know of [-]
+    swap : bool
+        Whether the other channel is the supply [-]
+
+    Returns
+    -------
+    Trace
+        Times and volts [s|V]
+
+    Raises
+    ------
+    InputError
+        As `read_channels`.
+    """
+    found = read_channels(data, probe)
+    time, channels = found.time_s, found.volts
     if len(channels) == 1:
         return Trace(time, channels[0], None, "one channel: the motor's volts")
     # The chopped wave jumps, the supply does not.

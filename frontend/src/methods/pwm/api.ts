@@ -24,3 +24,14 @@ export function useSignal(page: JobPageData, wanted: number[] | null, design: Du
     enabled: Boolean(page.frame?.full),
   });
 }
+
+/** What was captured of the lead at a step of the design that stands. */
+export function useLeadCaptures(page: JobPageData, step: number) {
+  const jobId = page.job.id;
+  return useQuery({
+    queryKey: ['lead-captures', jobId, page.saved_at, step],
+    queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/lead-captures', { params: { path: { job_id: jobId }, query: { step } }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: page.design?.method === 'pwm',
+  });
+}

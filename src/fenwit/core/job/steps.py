@@ -36,7 +36,7 @@ class Quantity:
     may_be_nothing: bool = False
     """Zero is a good reading of it, not a fan that stands"""
     meter_error: float = 0.0
-    """Relative error of an ordinary instrument, until one is named; a scope's own doubt is in what is expected of it [-]"""
+    """Relative, of an ordinary instrument; a scope's own doubt is in what is expected of it [-]"""
 
 
 SPEED = Quantity("speed_rpm", "speed", q.SPEED, "rpm", meter_error=0.005)

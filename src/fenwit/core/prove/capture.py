@@ -87,13 +87,13 @@ def read_capture(time_s: FloatArray, motor_v: FloatArray, supply_v: FloatArray |
     InputError
         Too few samples, uneven times, less than two periods, or no wave at all.
     """
-    t, v = _checked(time_s, motor_v)
+    t, v = checked(time_s, motor_v)
     crest = float(np.abs(v).max())
     if crest < 1e-3:
         raise InputError("volts", crest, "a wave", "there is nothing in this capture but zero")
     jumps = _jumps(v, crest)
     if supply_v is not None:
-        _, u = _checked(time_s, supply_v)
+        _, u = checked(time_s, supply_v)
         omega, phase, height, sigma = _sine(t, u, _guess_hz(t, u))
         across = u - v
         noise = float(np.median(np.abs(np.diff(across)))) / (0.6745 * np.sqrt(2))
@@ -140,7 +140,26 @@ def read_capture(time_s: FloatArray, motor_v: FloatArray, supply_v: FloatArray |
     )  # fmt: skip
 
 
-def _checked(time_s: FloatArray, volts: FloatArray) -> tuple[FloatArray, FloatArray]:
+def checked(time_s: FloatArray, volts: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Samples as arrays of floats.
+
+    Parameters
+    ----------
+    time_s : array
+        Rising times, evenly spread, shape (n,) [s]
+    volts : array
+        At them, shape (n,) [V]
+
+    Returns
+    -------
+    tuple of array
+        Both [s, V]
+
+    Raises
+    ------
+    InputError
+        Too few samples or too many, gaps, uneven times, or volts that cannot be.
+    """
     t, v = np.asarray(time_s, dtype=np.float64), np.asarray(volts, dtype=np.float64)
     if t.ndim != 1 or t.shape != v.shape or not LEAST_SAMPLES <= len(t) <= MOST_SAMPLES:
         raise InputError(

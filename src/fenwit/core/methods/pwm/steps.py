@@ -27,8 +27,8 @@ from fenwit.core.job.steps import (
 )
 from fenwit.core.methods.common import mapped_steps
 from fenwit.core.methods.common.mapped import AMPS_SPREAD, HOLDS_ONLY
-from fenwit.core.methods.pwm.design import DutyDesign, Maker
-from fenwit.core.methods.pwm.fan import DutyFan
+from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.pwm.fan import THRESHOLD_V, DutyFan
 from fenwit.core.methods.pwm.signal import DRAWS_DRAGGED, DutySetting, setting, tolerances
 from fenwit.core.methods.seam import (
     Axis,
@@ -42,14 +42,20 @@ from fenwit.core.methods.seam import (
 from fenwit.core.motor.duty import Below
 from fenwit.core.motor.tachometer import PulseVerdict, pulses_from
 from fenwit.core.operating import StepVerdict
-from fenwit.core.regulator.control_lead import BAND_HZ, NOMINAL_HZ, RIPPLE_HZ, WHINE_HZ
+from fenwit.core.regulator.control_lead import BAND_HZ, HIGH_V, LOW_V, NOMINAL_HZ, RIPPLE_HZ, WHINE_HZ
 from fenwit.core.regulator.sweep import SweepVerdict
 from fenwit.core.size.tolerance import Cause
 
 PER_CENT = q.Dimension("per cent of duty", "%", ("%", "percent"), "", 0.0, 100.0, "like 41 %")
 KILO_HZ = replace(q.FREQUENCY, low=10.0, high=1e6, prefixes="k", example="like 25k or 24.9 kHz")
+RISE_US = replace(q.MICROSECONDS, low=0.0, high=1e4, example="like 1.2 µs")
 DUTY = Quantity("lead_duty", "duty on the lead", PER_CENT, "%", digits=1)
 SIGNAL_HZ = Quantity("lead_hz", "frequency on the lead", KILO_HZ, "Hz")
+LOW = Quantity("lead_low_v", "low level", q.VOLTAGE, "V", captured=True, digits=2, may_be_nothing=True)
+HIGH = Quantity("lead_high_v", "high level", q.VOLTAGE, "V", captured=True, digits=2)
+RISE = Quantity(
+    "lead_rise_us", "rise, 10 to 90 %", RISE_US, "µs", captured=True, digits=2, may_be_nothing=True
+)
 METER_SHARE = 0.012
 """A scope's duty may be off by so much of the period [-]"""
 
@@ -182,7 +188,11 @@ def _step(
     running = fan.running(seen, watts, place)
     bands = {
         SPEED.key: band,
-        DUTY.key: Band(100 * max(0.0, lead - METER_SHARE), 100 * min(1.0, lead + METER_SHARE)),
+        # A meter sees the late edge of an open drain, wherever between low and high it tells them apart.
+        DUTY.key: Band(
+            100 * max(0.0, min(mine.seen, _at_half(fan, mine)) - METER_SHARE),
+            100 * min(1.0, lead + METER_SHARE),
+        ),
     }
     bands[SIGNAL_HZ.key] = Band(hertz * 0.97, hertz * 1.03)
     if watts is not None:
@@ -191,6 +201,14 @@ def _step(
         running = mapped_steps.with_supply_amps(running, amps, bands[LINE_CURRENT.key])
     joins = f"{100 * lead:.1f} % on the lead"
     return Step(number, label, joins, rpm, mine, need, running, bands, StepVerdict.OK, reasons, at=lead)
+
+
+def _at_half(fan: DutyFan, mine: DutySetting) -> float:
+    """Duty on the lead at half its height [-]"""
+    lead = fan.lead
+    if lead is None or mine.seen >= mine.made:
+        return mine.made
+    return replace(lead, threshold_v=lead.supply_v / 2).seen_duty(mine.made, mine.frequency_hz)
 
 
 # ---------------------------------------------------------------- all that it can do
@@ -247,15 +265,57 @@ def strays(fan: DutyFan, design: DutyDesign, found: Steps, mains: float) -> tupl
 
 
 def expected(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting]) -> tuple[Expected, ...]:
-    """Speed, duty and frequency on the lead, and the supply's amps."""
+    """Speed, duty and frequency on the lead, the supply's amps; and what a scope shows of its levels and edges."""
     if step.at is None or not step.bands:
         return ()
-    hertz = step.setting.frequency_hz if isinstance(step.setting, DutySetting) else NOMINAL_HZ
+    mine = step.setting
+    if not isinstance(mine, DutySetting):
+        return ()
+    if mine.steady or not _PULSES < mine.made < 1 - _PULSES:
+        # The lead stands at one level: there is no frequency to read.
+        return mapped_steps.expected(step)
+    duty = step.bands[DUTY.key]
     return mapped_steps.expected(
         step,
-        Expected(DUTY, 100 * step.at, step.bands[DUTY.key]),
-        Expected(SIGNAL_HZ, hertz, step.bands[SIGNAL_HZ.key]),
+        Expected(DUTY, (duty.low + duty.high) / 2, duty),
+        Expected(SIGNAL_HZ, mine.frequency_hz, step.bands[SIGNAL_HZ.key]),
+        *_levels(fan, design, mine.frequency_hz),
     )
+
+
+_PULSES = 0.005
+"""Less of a period than this is no pulse that a meter reads [-]"""
+
+
+def _levels(fan: DutyFan, design: DutyDesign | None, hertz: float) -> tuple[Expected, ...]:
+    """What a scope should show at the fan's plug."""
+    pushed = design is not None and design.drive is Drive.PUSH_PULL
+    lead = None if pushed else fan.lead
+    if pushed or lead is not None:
+        volts = design.high_v if design is not None and pushed else fan.commanded.sheet.pull_up_v
+        high = Band(0.9 * volts, min(HIGH_V, 1.05 * volts))
+    else:
+        high = Band(THRESHOLD_V, HIGH_V)
+    # The cable and the fan's own input are guessed: twice as slow is nothing to mend.
+    rise = 1e6 * max(0.1 / hertz, 0.0 if lead is None else 2 * RISE_TAUS * lead.pull_up_ohm * lead.load_f)
+    return (
+        Expected(LOW, LOW_V / 2, Band(0.0, LOW_V), f"at most {LOW_V:g}"),
+        Expected(
+            HIGH, (high.low + high.high) / 2, high, f"{q.plain(high.low, 2)} to {q.plain(high.high, 3)}"
+        ),
+        Expected(RISE, rise / 2, Band(0.0, rise), f"at most {q.plain(rise, 2)}"),
+    )
+
+
+RISE_TAUS = 2.197
+"""From a tenth to nine tenths behind R and C, ln 9 [R C]"""
+
+
+_ON_THE_PLUG = {
+    LOW: ". The driver does not pull the lead down: its saturation, a ground of its own, or too many fans on it.",
+    HIGH: ". Look at what pulls the lead up; above 5.25 V take it off at once.",
+    RISE: ". A stiffer pull-up, less cable, or a driver that pushes too.",
+}
 
 
 def missed(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting], miss: Missed) -> str:
@@ -268,6 +328,8 @@ def missed(fan: DutyFan, design: DutyDesign | None, step: Step[DutySetting], mis
         return ". Measure at the fan's own plug, against its ground; look at the pull-up and the edges."
     if miss.quantity is SIGNAL_HZ:
         return ". Look at prescaler and top, or at the capacitor of the timer."
+    if miss.quantity in _ON_THE_PLUG:
+        return _ON_THE_PLUG[miss.quantity]
     if miss.quantity is not SPEED:
         return ". Check the supply volts, and whether every fan turns."
     if miss.value == 0:

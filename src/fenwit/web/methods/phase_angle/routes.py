@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from typing import Annotated
 
 from fastapi import Depends, Query, Request, Response
@@ -12,7 +11,6 @@ from starlette.concurrency import run_in_threadpool
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.frame import frame
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.job.subject import Lacking, Refused
@@ -20,26 +18,26 @@ from fenwit.core.methods.phase_angle import PHASE_ANGLE
 from fenwit.core.methods.phase_angle.design import Edge, PhaseDesign, Pulse
 from fenwit.core.methods.phase_angle.knob import KnobShown, knob, usual
 from fenwit.core.methods.phase_angle.view import PhaseShown, phase, table_of
-from fenwit.core.prove.scope import CaptureShown, Found, lay_over
+from fenwit.core.prove.scope import CaptureShown, lay_over
 from fenwit.core.regulator.diac import Taper
 from fenwit.core.regulator.firing import MOST_STEPS, FiringTable, Spacing
 from fenwit.report.dial import dial_picture
 from fenwit.report.methods.firingfile import firing_csv, firing_header, table_notes
 from fenwit.report.panels import panels_picture
 from fenwit.report.picture import picture_svg
-from fenwit.report.tracefile import read_trace
-from fenwit.store import captures, codec, history, jobs
+from fenwit.report.tracefile import probe_factor, read_trace
+from fenwit.store import codec, jobs
 from fenwit.store.database import Database
 from fenwit.store.errors import NotFound
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Typed, Version, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import older
+from fenwit.web.methods.captured import CaptureKept, CaptureRead, kept_at, take_capture
 from fenwit.web.methods.phase_angle.edit import NetworkEdit, PhaseEdit, UnitEdit, read_network, read_unit
-from fenwit.web.models import JobPage, NewDesign, NewReading, Tried
-from fenwit.web.page import changed, load, load_state, saving
+from fenwit.web.models import JobPage, NewDesign, Tried
+from fenwit.web.page import load, load_state
 from fenwit.web.routes.size import choose
-from fenwit.web.taking import Taken, weigh, write
 from fenwit.web.tried import tried_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
@@ -86,25 +84,12 @@ class FiringShown(BaseModel):
     """As they stand before the table in its files"""
 
 
-class KeptCapture(BaseModel):
+class KeptCapture(CaptureKept[CaptureShown]):
     """A capture that was kept."""
 
-    id: int
-    name: str
-    who: str
-    at: datetime
-    shown: CaptureShown
 
-
-class CaptureAnswer(BaseModel):
+class CaptureAnswer(CaptureRead[CaptureShown]):
     """A capture as it was read, and what of it can be or was kept."""
-
-    shown: CaptureShown
-    understood: str
-    kept: list[str]
-    """What was taken as readings"""
-    not_kept: list[str]
-    """What was not, each with its reason"""
 
 
 def _fan(state: JobState) -> MachineFan:
@@ -323,12 +308,9 @@ def show_proposals(job_id: JobId, db: Db) -> list[Proposed]:
 @router.get("/captures", dependencies=[HEAVY])
 def kept_captures(job_id: JobId, db: Db, step: Step) -> list[KeptCapture]:
     """What was captured at a step of the design that stands, newest first."""
-    loaded = load(db, job_id)
-    if loaded.design is None or loaded.design.regulator is None:
-        return []
     return [
         KeptCapture(id=c.id, name=c.name, who=c.who, at=c.at, shown=codec.load(CaptureShown, c.shown))
-        for c in captures.of_step(db, job_id, loaded.design.root, step)
+        for c in kept_at(db, job_id, step, PHASE_ANGLE.key)
     ]
 
 
@@ -354,65 +336,19 @@ async def lay_capture_over(
 def _capture(
     db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
 ) -> CaptureAnswer:
-    try:
-        factor = float(probe.strip().lstrip("x×").replace(",", "."))
-    except ValueError:
-        raise InputError("probe", probe, "like 1, 10 or 100", "no such probe") from None
     jobs.get(db, job_id)
-    trace = read_trace(data, factor, swap)
+    trace = read_trace(data, probe_factor(probe), swap)
     shown = lay_over(trace.time_s, trace.motor_v, trace.supply_v)
-    kept: list[str] = []
-    left: list[str] = []
+    answer = CaptureAnswer(shown=shown, understood=trace.words)
     if take:
-        kept, left = _take(db, job_id, shown, step, name, who)
-    return CaptureAnswer(shown=shown, understood=trace.words, kept=kept, not_kept=left)
-
-
-def _take(
-    db: Database, job_id: int, shown: CaptureShown, step: int, name: str, who: str
-) -> tuple[list[str], list[str]]:
-    loaded = load(db, job_id)
-    if loaded.design is None or loaded.design.regulator is None:
-        raise InputError("step", step, "a job with a chosen control", "choose what regulates it first")
-    expected = {r.quantity for r in frame(loaded.state).proofs if r.step == step}
-    kept: list[str] = []
-    left: list[str] = []
-    wanted: list[NewReading] = []
-    for found in shown.found:
-        if not found.quantity:
-            continue
-        said = _SAID[found.quantity]
-        if found.quantity not in expected:
-            left.append(f"{said}: nothing is expected of it at this step")
-            continue
-        wanted.append(NewReading(quantity=found.quantity, text=_typed(found), who=who, step=step))
-        kept.append(f"{said} {found.text}")
-    taken = []
-    for one in weigh(db, loaded, [(new, None) for new in wanted], follow=True):
-        if not isinstance(one, Taken):
-            raise one
-        taken.append(one)
-    if not taken:
-        raise InputError("file", step, "a capture of a chopped wave", "nothing of it belongs to this step")
-    with saving(db, loaded):
-        changes = write(db, taken)
-        captures.add(
+        answer.kept, answer.not_kept = take_capture(
             db,
             job_id,
-            design_id=loaded.design.root,
-            step=step,
-            name=name.strip(),
+            shown.found,
+            PHASE_ANGLE.quantities,
             shown=codec.dump(shown),
-            who=who.strip(),
+            step=step,
+            name=name,
+            who=who,
         )
-        history.record(db, job_id, f"readings of a capture at step {step}", changes, who)
-    changed(db, job_id)
-    return kept, left
-
-
-_SAID = {what.key: what.name for what in PHASE_ANGLE.quantities}
-_UNITS = {"motor_voltage_v": "V", "frequency_hz": "Hz"}
-
-
-def _typed(found: Found) -> str:
-    return f"{found.value:.5g} {_UNITS.get(found.quantity, '°')}"
+    return answer

@@ -6,8 +6,9 @@ from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
-from fastapi import Response
+from fastapi import Query, Request, Response
 from pydantic import BaseModel, Field
+from starlette.concurrency import run_in_threadpool
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
@@ -22,15 +23,21 @@ from fenwit.core.methods.pwm.program import HEADINGS, header, plan_lines, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts, usual
 from fenwit.core.methods.pwm.signal import choices, safe_pull, tolerances, travelled
 from fenwit.core.methods.pwm.steps import KILO_HZ
+from fenwit.core.prove.lead import LeadShown, faster_first, show_lead
 from fenwit.report.csvfiles import write_csv
+from fenwit.report.tracefile import probe_factor, read_channels
+from fenwit.store import codec
+from fenwit.store.database import Database
 from fenwit.web import routing
-from fenwit.web.fields import Db, JobId, Rpm
+from fenwit.web.fields import Db, JobId, Rpm, Typed, Words
 from fenwit.web.heavy import HEAVY
+from fenwit.web.methods.captured import CaptureKept, CaptureRead, kept_at, take_capture
 from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
 from fenwit.web.page import load, load_state
-from fenwit.web.uploads import download
+from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = routing.router("/api/jobs/{job_id}", "duty")
+Step = Annotated[int, Query(ge=1, le=8)]
 
 
 class SignalAsked(BaseModel):
@@ -178,6 +185,68 @@ def _facts(fan: DutyFan, design: DutyDesign) -> list[str]:
             f"{100 * late * design.frequency_hz:.1f} % of duty, made up for",
         )
     return facts
+
+
+# ---------------------------------------------------------------- captures of the lead
+
+
+class LeadRead(CaptureRead[LeadShown]):
+    """A capture of the control lead as it was read."""
+
+
+class LeadKept(CaptureKept[LeadShown]):
+    """A capture of the control lead that was kept."""
+
+
+@router.get("/lead-captures", dependencies=[HEAVY])
+def kept_lead_captures(job_id: JobId, db: Db, step: Step) -> list[LeadKept]:
+    """What was captured of the lead at a step, newest first."""
+    return [
+        LeadKept(id=c.id, name=c.name, who=c.who, at=c.at, shown=codec.load(LeadShown, c.shown))
+        for c in kept_at(db, job_id, step, PWM.key)
+    ]
+
+
+@router.post("/lead-captures", openapi_extra=CSV_BODY)
+async def read_lead_capture(
+    job_id: JobId,
+    request: Request,
+    step: Step,
+    probe: Annotated[Typed, Query()] = "1",
+    swap: bool = False,
+    take: bool = False,
+    name: Annotated[Words, Query()] = "",
+    who: Annotated[Words, Query()] = "",
+) -> LeadRead:
+    """Read a scope's CSV of the control lead; with ``take`` it is kept with the step, its values become readings."""
+    data = await body_of(request, "text/csv")
+    return await run_in_threadpool(
+        _capture, request.app.state.database, job_id, data, step, probe, swap, take, name, who
+    )
+
+
+@routing.tried_again
+def _capture(
+    db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
+) -> LeadRead:
+    state = load_state(db, job_id)
+    found = read_channels(data, probe_factor(probe))
+    lead = 0
+    if len(found.volts) > 1:
+        lead = int(not faster_first(found.time_s, *found.volts)) ^ int(swap)
+    tach = found.volts[1 - lead] if len(found.volts) > 1 else None
+    shown = show_lead(found.time_s, found.volts[lead], tach, state.commanded.pulses_per_rev)
+    words = (
+        "one channel: the lead"
+        if tach is None
+        else f"channel {lead + 1} is the lead, {2 - lead} the tachometer"
+    )
+    answer = LeadRead(shown=shown, understood=words)
+    if take:
+        answer.kept, answer.not_kept = take_capture(
+            db, job_id, shown.found, PWM.quantities, shown=codec.dump(shown), step=step, name=name, who=who
+        )
+    return answer
 
 
 @router.get("/duty.h", response_class=Response, dependencies=[HEAVY])
