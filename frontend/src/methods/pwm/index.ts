@@ -7,7 +7,7 @@ export const pwm: MethodView<'pwm'> = {
   needs: { heading: 'duty', help: '“Duty” is the share of the time for which the lead must be high;' },
   Sizer: lazy(() => import('./Sizer')),
   ProveTools: lazy(() => import('./ProveTools')),
-  proved: (design) => `${design.duties.join(', ')} on the control lead`,
+  proved: () => 'by a duty on the control lead',
   files: (page, design) => {
     if (design.maker !== 'microcontroller' && design.maker !== 'bench') return [];
     const path = `/api/jobs/${page.job.id}`;

@@ -1,10 +1,11 @@
 import { line } from 'd3-shape';
-import { useRef, useState, type ReactNode } from 'react';
-import { answer, api, problemOf, type Problem } from '../../api/client';
+import { type ReactNode } from 'react';
+import { answer, api, problemOf } from '../../api/client';
 import { Hatch } from '../../instruments/Hatch';
 import { Plot } from '../../instruments/Plot';
 import { useJobInHand } from '../../job/context';
 import { Refusal } from '../../ui/Refusal';
+import { FromFile } from '../../ui/FromFile';
 import { ValueField } from '../../ui/ValueField';
 import { useAir, useSaveAir, type AirShown, type AirTyped, type SaveAir } from './api';
 
@@ -115,49 +116,20 @@ const Field = ({ name, label, hint, typed, save }: FieldProps) => (
 
 function Curve({ typed, save }: { typed: AirTyped; save: SaveAir }) {
   const { page } = useJobInHand();
-  const file = useRef<HTMLInputElement>(null);
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const take = async (chosen: File) => {
-    try {
-      const read = await answer(
-        api.POST('/api/jobs/{job_id}/air/import', {
-          params: { path: { job_id: page.job.id } },
-          body: await chosen.text(),
-          bodySerializer: (text: string) => text,
-          headers: { 'Content-Type': 'text/csv' },
-        }),
-      );
-      setProblem(await save({ curve: read.curve ?? '' }, `a curve from ${chosen.name}`));
-    } catch (error) {
-      setProblem(problemOf(error));
-    }
+  const take = async (text: string, name: string) => {
+    const read = await answer(
+      api.POST('/api/jobs/{job_id}/air/import', {
+        params: { path: { job_id: page.job.id } },
+        body: text,
+        bodySerializer: (body: string) => body,
+        headers: { 'Content-Type': 'text/csv' },
+      }),
+    );
+    return save({ curve: read.curve ?? '' }, `a curve from ${name}`);
   };
   return (
     <section aria-label="The fan's curve">
-      <div className="flex items-baseline justify-between">
-        <h3 className="heading text-body">The fan’s curve</h3>
-        <button type="button" className="link-button text-note" onClick={() => file.current?.click()}>
-          from CSV
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv,text/csv,text/plain"
-          className="sr-only"
-          tabIndex={-1}
-          aria-label="fan curve file"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            event.target.value = '';
-            if (chosen) void take(chosen);
-          }}
-        />
-      </div>
-      {problem && (
-        <p role="alert" className="text-note text-copper">
-          {problem.detail} <span className="quiet">{problem.allowed}</span>
-        </p>
-      )}
+      <FromFile heading="The fan’s curve" label="fan curve file" take={take} />
       <ValueField
         inputId="air-curve"
         label="flow, pressure, shaft power: one point a line, from no flow"

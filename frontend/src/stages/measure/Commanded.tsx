@@ -6,6 +6,7 @@ import { isSized } from '../../methods';
 import type { SizedMethod } from '../../methods/seam';
 import { ReachPlot } from '../../methods/shared/ReachPlot';
 import { Choice } from '../../ui/Choice';
+import { FromFile } from '../../ui/FromFile';
 import { ValueField } from '../../ui/ValueField';
 import { useWho } from '../../ui/who';
 
@@ -89,6 +90,17 @@ export function Commanded() {
     const value = typed[name];
     return typeof value === 'string' ? value : '';
   };
+  const take = async (file: string, name: string) => {
+    const read = await answer(
+      api.POST('/api/jobs/{job_id}/commanded/import', {
+        params: { path: { job_id: page.job.id } },
+        body: file,
+        bodySerializer: (body: string) => body,
+        headers: { 'Content-Type': 'text/csv' },
+      }),
+    );
+    return save({ pairs: read.pairs }, `a map from ${name}`);
+  };
   return (
     <div className="space-y-1">
       {frame.full && isSized(frame.method) && <OverCommand method={frame.method} />}
@@ -99,6 +111,19 @@ export function Commanded() {
           △ {m}
         </p>
       ))}
+      {page.sweep && (
+        <section aria-label="Pairs off its data sheet">
+          <FromFile heading="Pairs off its data sheet" label="speed map file" take={take} />
+          <ValueField
+            inputId="commanded-pairs"
+            label="duty and rpm, one pair a line; readings of this fan count before them"
+            text={text('pairs')}
+            hint={'20 %  600\n60 %  1500\n100 %  2400'}
+            lines={4}
+            onCommit={(pairs) => save({ pairs }, 'pairs of its data sheet')}
+          />
+        </section>
+      )}
       {GROUPS.map(([heading, fields]) => (
         <section key={heading} aria-label={heading}>
           <h3 className="heading text-body">{heading}</h3>

@@ -260,13 +260,15 @@ def show_lead(
     )  # fmt: skip
 
 
+_TIME_BASE = 5e-4
+"""What a scope's own clock is trusted to [-]"""
 _DRAWN, _MOST_POINTS = 2.3, 480
 
 
 def _found(read: LeadCapture, tach: Tach) -> tuple[Found, ...]:
     found = []
     if read.frequency_hz is not None:
-        hertz, doubt = read.frequency_hz, max(read.frequency_doubt_hz, 1e-4 * read.frequency_hz)
+        hertz, doubt = read.frequency_hz, max(read.frequency_doubt_hz, _TIME_BASE * read.frequency_hz)
         found += [
             Found("lead_hz", "frequency", hertz, q.with_uncertainty(hertz / 1e3, doubt / 1e3, "kHz")),
             Found("lead_duty", "duty at half height", 100 * read.duty,

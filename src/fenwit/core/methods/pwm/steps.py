@@ -50,7 +50,7 @@ PER_CENT = q.Dimension("per cent of duty", "%", ("%", "percent"), "", 0.0, 100.0
 KILO_HZ = replace(q.FREQUENCY, low=10.0, high=1e6, prefixes="k", example="like 25k or 24.9 kHz")
 RISE_US = replace(q.MICROSECONDS, low=0.0, high=1e4, example="like 1.2 µs")
 DUTY = Quantity("lead_duty", "duty on the lead", PER_CENT, "%", digits=1)
-SIGNAL_HZ = Quantity("lead_hz", "frequency on the lead", KILO_HZ, "Hz")
+SIGNAL_HZ = Quantity("lead_hz", "lead frequency", KILO_HZ, "Hz")
 LOW = Quantity("lead_low_v", "low level", q.VOLTAGE, "V", captured=True, digits=2, may_be_nothing=True)
 HIGH = Quantity("lead_high_v", "high level", q.VOLTAGE, "V", captured=True, digits=2)
 RISE = Quantity(
