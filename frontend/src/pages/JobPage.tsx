@@ -177,7 +177,7 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             <Link to="/shelf" className="link-button inline-flex items-center">
               Shelf
             </Link>
-            <Link to="/desk" className="link-button inline-flex items-center max-[1100px]:hidden">
+            <Link to="/desk" className="link-button inline-flex items-center">
               Desk
             </Link>
           </nav>

@@ -2,6 +2,7 @@ import { useState } from 'react';
 import type { Problem } from '../../api/client';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
+import { BoxSettings } from './BoxSettings';
 import type { Duty, Maker, SignalShown } from './api';
 
 const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'one-shot', 'bench'];
@@ -168,6 +169,20 @@ function Settings({ shown, design, onChoose }: { shown: SignalShown | null; desi
           onPick={(p) => void put({ controller: { ...controller, picked_by: p as keyof typeof PICKED } })}
         />
       )}
+      <Choice
+        label="the logic is fed by"
+        value={design.logic_switching ? 'switching' : 'linear'}
+        options={['linear', 'switching']}
+        say={(o) => (o === 'linear' ? 'a linear regulator' : 'a switching one')}
+        onPick={(o) => void put({ logic_switching: o === 'switching' })}
+      />
+      <Choice
+        label="the fans start"
+        value={design.one_by_one ? 'one' : 'all'}
+        options={['all', 'one']}
+        say={(o) => (o === 'all' ? 'all at once' : 'one after the other')}
+        onPick={(o) => void put({ one_by_one: o === 'one' })}
+      />
       {programmed && controller && shown && shown.choices.length > 0 && (
         <table className="w-full text-note" aria-label="Settings of the timer">
           <thead className="quiet text-left">
@@ -209,6 +224,7 @@ function Settings({ shown, design, onChoose }: { shown: SignalShown | null; desi
           </tbody>
         </table>
       )}
+      {design.maker === 'bench' && shown && <BoxSettings shown={shown} design={design} onChoose={onChoose} />}
       {shown?.over && <p className="mono text-note">{shown.over.spread_text}</p>}
       {shown?.centred && (
         <button type="button" className="link-button" onClick={() => shown.centred && void onChoose(shown.centred)}>
@@ -218,7 +234,7 @@ function Settings({ shown, design, onChoose }: { shown: SignalShown | null; desi
         </button>
       )}
       <button type="button" className="link-button block" aria-expanded={more} onClick={() => setMore(!more)}>
-        {more ? 'fewer settings' : 'driver, logic supply, and more'}
+        {more ? 'fewer settings' : 'driver, logic amps, and more'}
       </button>
       {more && (
         <div className="grid grid-cols-4 gap-x-4">

@@ -41,7 +41,12 @@ export default function Sizer() {
         {over ? (
           <Travel over={over} marks={frame.marks.flatMap((m) => (m.at === null ? [] : [{ step: m.step, at: m.at }]))} />
         ) : reach.data ? (
-          <ReachPlot reach={reach.data} frame={frame} />
+          <div className="flex min-h-0 flex-col">
+            <div className="min-h-0 flex-1">
+              <ReachPlot reach={reach.data} frame={frame} />
+            </div>
+            {shown?.late_text && <p className="quiet text-note">{shown.late_text}</p>}
+          </div>
         ) : (
           <p className="quiet self-center">{shown?.note ? '' : 'Reckoning the fan over its duties…'}</p>
         )}

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 import numpy as np
 
+from fenwit.core.circuit.copper import TRACK_UM
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.job.state import MAX_STEPS
 from fenwit.core.motor.kinds import Method
@@ -107,6 +108,58 @@ class TimerParts:
 
 
 @dataclass(frozen=True)
+class BenchBox:
+    """A controller for the bench: what it can be set to, and what its board bears."""
+
+    low_hz: float = 2e3
+    high_hz: float = 30e3
+    step_hz: float = 500.0
+    top_v: float | None = None
+    """Most volts of its supply; None: those of the job [V]"""
+    own_fan_a: float = 0.0
+    """Of a fan that cools the box, from its logic supply; 0: none [A]"""
+    own_limit_a: float = 0.5
+    """What the switched output for that fan gives [A]"""
+    track_mm: float | None = None
+    """Of the track that carries the fans; None: not laid yet [mm]"""
+    copper_um: float = TRACK_UM
+    pin_a: float = 3.0
+    """What one pin of its connectors bears [A]"""
+
+    def __post_init__(self) -> None:
+        check_range("low_hz", self.low_hz, 20.0, 200e3, "Hz")
+        check_range("high_hz", self.high_hz, self.low_hz, 200e3, "Hz")
+        check_range("step_hz", self.step_hz, 1.0, 100e3, "Hz")
+        if self.count > MOST_FREQUENCIES:
+            raise InputError(
+                "step_hz",
+                self.step_hz,
+                f"so that there are at most {MOST_FREQUENCIES}",
+                "too many frequencies to set",
+            )
+        for name, low, high, unit in (
+            ("top_v", 3.0, 400.0, "V"), ("own_fan_a", 0.0, 20.0, "A"), ("own_limit_a", 0.01, 20.0, "A"),
+            ("track_mm", 0.1, 100.0, "mm"), ("copper_um", 5.0, 500.0, "µm"), ("pin_a", 0.1, 100.0, "A"),
+        ):  # fmt: skip
+            value = getattr(self, name)
+            if value is not None:
+                check_range(name, value, low, high, unit)
+
+    @property
+    def count(self) -> int:
+        """How many frequencies it can be set to [-]"""
+        return int((self.high_hz - self.low_hz) / self.step_hz + 1e-9) + 1
+
+    @property
+    def frequencies_hz(self) -> tuple[float, ...]:
+        """All of them, rising [Hz]"""
+        return tuple(self.low_hz + i * self.step_hz for i in range(self.count))
+
+
+MOST_FREQUENCIES = 200
+
+
+@dataclass(frozen=True)
 class DutyDesign:
     """Duties on the control lead, slowest step first, and what makes them."""
 
@@ -129,6 +182,11 @@ class DutyDesign:
     """What the logic takes from its regulator [A]"""
     fuse_a: float | None = None
     """Where set by hand [A]"""
+    logic_switching: bool = False
+    """Whether a switching regulator feeds the logic; else a linear one [-]"""
+    one_by_one: bool = False
+    """Whether the fans start one after the other, each by a switch or a lead of its own [-]"""
+    box: BenchBox = field(default_factory=BenchBox)
 
     def __post_init__(self) -> None:
         if not 1 <= len(self.duties) <= MAX_STEPS:
@@ -152,6 +210,16 @@ class DutyDesign:
                 self.high_v,
                 f"up to {HIGH_V:g} V",
                 "the control lead bears no more: take an open drain, or lower volts",
+            )
+        if self.maker is Maker.BENCH and not any(
+            abs(self.frequency_hz - f) < 0.5 for f in self.box.frequencies_hz
+        ):
+            box = self.box
+            raise InputError(
+                "frequency_hz",
+                self.frequency_hz,
+                f"{box.low_hz / 1e3:g} to {box.high_hz / 1e3:g} kHz in steps of {box.step_hz:g} Hz",
+                "the box cannot be set to it",
             )
         if self.fuse_a is not None:
             check_range("fuse_a", self.fuse_a, 0.03, 50.0, "A")

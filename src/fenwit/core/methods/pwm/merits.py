@@ -16,7 +16,7 @@ from fenwit.core.size.merits import Failing, Merits, Piece
 def compared(fan: DutyFan, state: JobState, glance: bool) -> tuple[Compared, ...]:
     """One row: the fan keeps its full supply, and its electronics do the rest."""
     steps = ideal(fan, state.wanted_rpm, glance)
-    heat = logic_loss_w(fan, LOGIC_A)
+    heat = logic_loss_w(fan.supply_voltage_v, LOGIC_A)
     found = tuple(merit_of(fan, s, heat + LOGIC_V * LOGIC_A) for s in steps)
     unmet = tuple(s.need.reason if s.need and s.need.reason else "" for s in steps)
     row = Merits(

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
-from fenwit.core.circuit.copper import lead_ohm, track_width_mm
+from fenwit.core.circuit.copper import lead_ohm, track_current_a, track_width_mm
 from fenwit.core.circuit.drawing import draw
 from fenwit.core.errors import InputError
 from fenwit.core.methods.common.mapped import PIN_A, PIN_PEAK_A, bar, fuse_for
-from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.pwm.design import BenchBox, Drive, DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import choice_of, safe_pull, seen, setting
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
@@ -23,6 +23,10 @@ DROP_SHARE = 0.05
 LOGIC_V, LOGIC_W = 5.0, 0.7
 """Of the logic, and what its linear regulator bears without a heat sink [V, W]"""
 TACH_OHM = 10e3
+LOGIC_EFFICIENCY = 0.85
+"""Of a small switching regulator [-]"""
+INPUT_MARGIN = 1.25
+"""Volts of parts on the supply over its own [-]"""
 
 
 @dataclass(frozen=True)
@@ -33,18 +37,20 @@ class Budget:
     starting_a: float
 
 
-def budget(fan: DutyFan) -> Budget | None:
-    """Amps running at full speed and starting together; None while the fan's amps are not known."""
+def budget(fan: DutyFan, one_by_one: bool) -> Budget | None:
+    """Amps running at full speed and starting, together or one by one; None while the fan's amps are not known."""
     known = fan.commanded
     if known.full_a is None:
         return None
     running = known.full_a * fan.count
-    return Budget(running, running * max(1.0, known.sheet.start_ratio))
+    ratio = max(1.0, known.sheet.start_ratio)
+    starting = running + (ratio - 1) * known.full_a if one_by_one else running * ratio
+    return Budget(running, starting)
 
 
 def built(fan: DutyFan, design: DutyDesign) -> Built:
     """Circuit, parts with their burdens, and what is wired to which lead. Raises InputError as `setting`."""
-    amps = budget(fan)
+    amps = budget(fan, design.one_by_one)
     fuse = fuse_for(design.fuse_a, amps.running_a if amps else None)
     circuit = _circuit(fan, design, fuse)
     return Built(circuit, draw(circuit), tuple(_rows(fan, design, amps, fuse)), _lugs(fan, design))
@@ -77,10 +83,12 @@ def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) 
         )
     )  # fmt: skip
     if amps is not None:
-        rows += [_pins(amps), *_leads(fan, amps)]
+        rows += [_pins(design, amps), *_leads(fan, amps)]
         if fan.commanded.sheet.limit_a is not None:
-            rows.append(_supply(fan, amps))
+            rows.append(_supply(fan, design, amps))
     rows.append(_logic(fan, design))
+    if design.maker is Maker.BENCH:
+        rows += _box(fan, design)
     return rows
 
 
@@ -154,19 +162,29 @@ def _driver(fan: DutyFan, design: DutyDesign) -> PartRow:
     )  # fmt: skip
 
 
-def _pins(amps: Budget) -> PartRow:
-    stresses = (
-        bar("amps", amps.running_a, PIN_A, q.CURRENT, "full speed, all fans on one header"),
-        bar("peak", amps.starting_a, PIN_PEAK_A, q.CURRENT, "all start at once"),
-    )
-    worst = max(range(2), key=lambda i: stresses[i].share)
-    words = "too much for one 2.54 mm pin: split the fans over headers, or start them one after the other"
+def _pins(design: DutyDesign, amps: Budget) -> PartRow:
+    box = design.box if design.maker is Maker.BENCH else BenchBox()
+    together = "one starts, the others run" if design.one_by_one else "all start at once"
+    stresses = [
+        bar("amps", amps.running_a, box.pin_a, q.CURRENT, "full speed, all fans on one header"),
+        bar("peak", amps.starting_a, box.pin_a * PIN_PEAK_A / PIN_A, q.CURRENT, together),
+    ]
+    width = track_width_mm(amps.running_a, box.copper_um)
+    if box.track_mm is not None:
+        bears = track_current_a(box.track_mm, box.copper_um)
+        stresses.append(
+            bar("track", amps.running_a, bears, q.CURRENT, f"{box.track_mm:g} mm of copper, 20 K warmer")
+        )
+    worst = max(range(len(stresses)), key=lambda i: stresses[i].share)
+    words = "too much for one pin: split the fans over headers, or start them one after the other"
+    if not stresses[-1].holds and box.track_mm is not None:
+        words = f"the track bears {stresses[-1].text.partition(' of ')[2]}: {q.plain(width, 2)} mm at least"
     refusal = "" if all(s.holds for s in stresses) else words
-    width = track_width_mm(amps.running_a)
     return PartRow(
-        "X", PartRowKind.OTHER, "pins and tracks", "2.54 mm pins", "", f"{PIN_A:g} A",
-        f"track at least {q.plain(width, 2)} mm, 35 µm, 20 K",
-        stresses, worst, refusal=refusal, to_buy=True,
+        "X", PartRowKind.OTHER, "pins and tracks", "2.54 mm pins" if box.pin_a == PIN_A else "pins", "",
+        f"{box.pin_a:g} A",
+        f"track at least {q.plain(width, 2)} mm, {box.copper_um:g} µm, 20 K",
+        tuple(stresses), worst, refusal=refusal, to_buy=True,
     )  # fmt: skip
 
 
@@ -200,26 +218,35 @@ def _leads(fan: DutyFan, amps: Budget) -> list[PartRow]:
     ]
 
 
-def _supply(fan: DutyFan, amps: Budget) -> PartRow:
+def _supply(fan: DutyFan, design: DutyDesign, amps: Budget) -> PartRow:
     sheet = fan.commanded.sheet
     assert sheet.limit_a is not None
     each = math.ceil(fan.count / sheet.groups)
     supply = Limited(fan.supply_voltage_v, sheet.limit_a, sheet.limit_kind)
     direct = fan.commanded.direct
+    one_a = amps.running_a / fan.count
     wanted = supply.wanted_a(direct, each)
     at_once = supply.at_once(direct)
+    if design.one_by_one:
+        wanted = (each - 1) * one_a + supply.wanted_a(direct, 1)
     stresses = (
+        bar("amps", one_a * each, sheet.limit_a, q.CURRENT, f"{each} fans at full speed"),
         bar(
-            "amps", amps.running_a / fan.count * each, sheet.limit_a, q.CURRENT, f"{each} fans at full speed"
+            "start",
+            wanted,
+            sheet.limit_a,
+            q.CURRENT,
+            "the last one from rest" if design.one_by_one else f"{each} fans from rest",
         ),
-        bar("start", wanted, sheet.limit_a, q.CURRENT, f"{each} fans from rest"),
     )
-    starts = supply.rest_voltage_v(direct, each) >= direct.start_v
-    refusal = (
-        ""
-        if starts
-        else f"{each} fans do not start together on it, {at_once} do: one after the other, 1 s apart"
-    )
+    if design.one_by_one:
+        # The last one starts on what the others leave it.
+        starts = wanted <= sheet.limit_a * (1 + 1e-9)
+        words = "the last one does not start beside the others: a larger supply, or fewer fans on it"
+    else:
+        starts = supply.rest_voltage_v(direct, each) >= direct.start_v
+        words = f"{each} fans do not start together on it, {at_once} do: let them start one after the other, 1 s apart"
+    refusal = "" if starts else words
     if not stresses[0].holds:
         refusal = "less than the fans take at full speed"
     return PartRow(
@@ -229,26 +256,51 @@ def _supply(fan: DutyFan, amps: Budget) -> PartRow:
     )  # fmt: skip
 
 
-def logic_loss_w(fan: DutyFan, logic_a: float) -> float:
-    """Of the linear regulator that feeds the logic, (V_in − V_logic) I [A → W]"""
-    return max(0.0, fan.supply_voltage_v - LOGIC_V) * logic_a
+def logic_loss_w(supply_v: float, logic_a: float, switching: bool = False) -> float:
+    """Of what feeds the logic: linear (V_in − V_logic) I; switching V_logic I (1/η − 1), η 0.85 [V, A → W]"""
+    if switching:
+        return LOGIC_V * logic_a * (1 / LOGIC_EFFICIENCY - 1)
+    return max(0.0, supply_v - LOGIC_V) * logic_a
+
+
+def _top_v(fan: DutyFan, design: DutyDesign) -> float:
+    """Most volts that come in: a box for the bench has a wide supply [V]"""
+    top = design.box.top_v if design.maker is Maker.BENCH else None
+    return max(fan.supply_voltage_v, top or 0.0)
 
 
 def _logic(fan: DutyFan, design: DutyDesign) -> PartRow:
-    watts = logic_loss_w(fan, design.logic_a)
-    stress = bar(
-        "heat",
-        watts,
-        LOGIC_W,
-        q.POWER,
-        f"{q.show(design.logic_a, q.CURRENT)} from {fan.supply_voltage_v:g} V",
+    volts = _top_v(fan, design)
+    amps = design.logic_a + (design.box.own_fan_a if design.maker is Maker.BENCH else 0.0)
+    watts = logic_loss_w(volts, amps, design.logic_switching)
+    stress = bar("heat", watts, LOGIC_W, q.POWER, f"{q.show(amps, q.CURRENT)} from {volts:g} V")
+    words = (
+        "too hot: less on it, or a larger one"
+        if design.logic_switching
+        else "too hot without a heat sink: a switching one"
     )
-    refusal = "" if stress.holds else "too hot without a heat sink: a switching one"
+    kind = "switching" if design.logic_switching else "linear"
     return PartRow(
-        "VR", PartRowKind.OTHER, "feeds the logic", f"linear regulator, {LOGIC_V:g} V", "", f"{LOGIC_W:g} W", "",
+        "VR", PartRowKind.OTHER, "feeds the logic", f"{kind} regulator, {LOGIC_V:g} V", "", f"{LOGIC_W:g} W",
+        f"and what stands before it rated {q.plain(INPUT_MARGIN * volts, 2)} V at least",
         (stress,), 0,
-        refusal=refusal, to_buy=True,
+        refusal="" if stress.holds else words, to_buy=True,
     )  # fmt: skip
+
+
+def _box(fan: DutyFan, design: DutyDesign) -> list[PartRow]:
+    """What only a box for the bench has: the output for a fan of its own."""
+    box = design.box
+    if box.own_fan_a == 0:
+        return []
+    stress = bar("amps", box.own_fan_a, box.own_limit_a, q.CURRENT, "cooling the box")
+    return [
+        PartRow(
+            "M0", PartRowKind.OTHER, "cools the box", f"{LOGIC_V:g} V fan, {q.show(box.own_fan_a, q.CURRENT)}", "",
+            q.show(box.own_limit_a, q.CURRENT), "from the logic supply, switched", (stress,), 0,
+            refusal="" if stress.holds else "more than the switched output gives: a fan that takes less", to_buy=True,
+        )
+    ]  # fmt: skip
 
 
 def _lugs(fan: DutyFan, design: DutyDesign) -> tuple[Lug, ...]:

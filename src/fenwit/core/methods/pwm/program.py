@@ -10,7 +10,8 @@ import numpy as np
 from fenwit.core import quantity as q
 from fenwit.core.job.commanded import OpenLead
 from fenwit.core.job.steps import Step
-from fenwit.core.methods.pwm.design import DutyDesign, PickedBy
+from fenwit.core.methods.pwm.box import frequencies
+from fenwit.core.methods.pwm.design import DutyDesign, Maker, PickedBy
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.signal import DutySetting, choice_of, safe_pull
 from fenwit.core.motor.duty import POLARITY_WORDS
@@ -97,6 +98,11 @@ def header(fan: DutyFan, design: DutyDesign, steps: Sequence[Step[Any]], title: 
         f"#define FAN_TIME_OUT_MS {1000 * control.time_out_s:.0f}UL",
         f"#define FAN_STEPS {len(rows)}",
         f"#define FAN_SAFE_STEP {_safe(rows)}",
+        *(
+            ["/* Fans start one after the other. */", "#define FAN_STAGGER_MS 1000UL"]
+            if design.one_by_one
+            else []
+        ),
         "/* Output off, where the compare value cannot make it. */",
         "#define FAN_OFF 0xFFFFu",
         "",
@@ -107,7 +113,7 @@ def header(fan: DutyFan, design: DutyDesign, steps: Sequence[Step[Any]], title: 
         band = f", {s.speed_band.low:.0f} to {s.speed_band.high:.0f}" if s.shown and s.speed_band else ""
         number = "FAN_OFF" if mine.compare is None else str(mine.compare)
         lines.append(f"    {number}, /* step {s.number}: {100 * mine.made:.2f} % on the lead, {rpm}{band} */")
-    lines += ["};", "", *_positions(design, len(rows)), "#endif", ""]
+    lines += ["};", "", *_positions(design, len(rows)), *_box_lines(fan, design), "#endif", ""]
     return "\n".join(lines)
 
 
@@ -137,6 +143,24 @@ def _positions(design: DutyDesign, steps: int) -> list[str]:
             "",
         ]
     return ["/* An encoder: begin at the stored step, FAN_SAFE_STEP while none is stored. */", ""]
+
+
+def _box_lines(fan: DutyFan, design: DutyDesign) -> list[str]:
+    """Prescaler and TOP for each frequency that a bench controller can be set to."""
+    if design.maker is not Maker.BENCH:
+        return []
+    found = frequencies(fan, design)
+    lines = [
+        "/* Frequencies it can be set to, and what the timer makes of each: show that one, not the one asked for. */",
+        f"#define FAN_FREQUENCIES {len(found)}",
+        "static const struct { uint32_t asked_hz; uint16_t prescaler; uint32_t top; uint8_t phase_correct; }",
+        "    fan_frequency[FAN_FREQUENCIES] = {",
+    ]
+    for f in found:
+        correct = int(f.mode is TimerMode.PHASE_CORRECT)
+        row = f"{{{f.asked_hz:.0f}UL, {f.prescaler}, {f.top}UL, {correct}}}"
+        lines.append(f"    {row}, /* {f.made_hz:.1f} Hz */")
+    return [*lines, "};", ""]
 
 
 def _plain(text: str) -> str:

@@ -11,7 +11,15 @@ from fenwit.core import quantity as q
 from fenwit.core.desk.typed import PLAIN, UNITS, read_number
 from fenwit.core.errors import InputError
 from fenwit.core.job.state import MAX_STEPS, JobState
-from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
+from fenwit.core.methods.pwm.design import (
+    BenchBox,
+    Controller,
+    Drive,
+    DutyDesign,
+    Maker,
+    PickedBy,
+    TimerParts,
+)
 from fenwit.core.motor.kinds import Method
 from fenwit.core.regulator.registers import TimerMode
 from fenwit.store.database import Database
@@ -47,6 +55,22 @@ class TimerPartsEdit(BaseModel):
     trigger_low: Typed = "1 us"
 
 
+class BoxEdit(BaseModel):
+    """A controller for the bench; an empty text: not known, or the usual."""
+
+    low: Typed = "2 kHz"
+    high: Typed = "30 kHz"
+    step: Typed = "500 Hz"
+    top: Typed = ""
+    """Most volts of its supply"""
+    own_fan: Typed = ""
+    """Amps of a fan that cools it"""
+    own_limit: Typed = "500 mA"
+    track: Typed = ""
+    copper_um: Typed = "35"
+    pin: Typed = "3 A"
+
+
 class DutyDesignEdit(BaseModel):
     """Duties on the lead and what makes them, as typed."""
 
@@ -63,6 +87,9 @@ class DutyDesignEdit(BaseModel):
     timer: TimerPartsEdit = TimerPartsEdit()
     logic: Typed = "30 mA"
     fuse: Typed = ""
+    logic_switching: bool = False
+    one_by_one: bool = False
+    box: BoxEdit = BoxEdit()
 
 
 def _count(field: str, text: str) -> int:
@@ -108,6 +135,17 @@ def read(database: Database, state: JobState, edit: DutyDesignEdit) -> DutyDesig
             read_number("minimum_pulse_s", t.minimum_pulse, seconds).value,
             read_number("trigger_low_s", t.trigger_low, seconds).value,
         )  # fmt: skip
+        prefix = "box."
+        b, amps = edit.box, UNITS["a"]
+        box = BenchBox(
+            read_number("low_hz", b.low, hertz).value, read_number("high_hz", b.high, hertz).value,
+            read_number("step_hz", b.step, hertz).value, read_number("top_v", b.top, volts).value if b.top else None,
+            read_number("own_fan_a", b.own_fan, amps).value if b.own_fan else 0.0,
+            read_number("own_limit_a", b.own_limit, amps).value,
+            read_number("track_mm", b.track, UNITS["mm"]).value if b.track else None,
+            read_number("copper_um", b.copper_um.removesuffix("µm").removesuffix("um").strip(), PLAIN).value,
+            read_number("pin_a", b.pin, amps).value,
+        )  # fmt: skip
         prefix = ""
         return DutyDesign(
             edit.maker, tuple(_duty(f"duties[{i}]", d) for i, d in enumerate(edit.duties)),
@@ -116,6 +154,7 @@ def read(database: Database, state: JobState, edit: DutyDesignEdit) -> DutyDesig
             controller, timer,
             read_number("logic_a", edit.logic, UNITS["a"]).value,
             q.parse("fuse", edit.fuse, q.CURRENT) if edit.fuse else None,
+            edit.logic_switching, edit.one_by_one, box,
         )  # fmt: skip
     except InputError as error:
         field = _FORM.get(error.field, error.field)
@@ -127,12 +166,14 @@ _FORM = {
     "saturation_v": "saturation",
     "delay_s": "delay", "stray_f": "stray", "minimum_pulse_s": "minimum_pulse", "trigger_low_s": "trigger_low",
     "frequency_hz": "frequency", "high_v": "high", "driver_a": "driver", "logic_a": "logic", "fuse_a": "fuse",
+    "low_hz": "low", "high_hz": "high", "step_hz": "step", "top_v": "top", "own_fan_a": "own_fan",
+    "own_limit_a": "own_limit", "track_mm": "track", "pin_a": "pin",
 }  # fmt: skip
 
 
 def typed(design: DutyDesign) -> DutyDesignEdit:
     """A signal as it would be typed."""
-    c, t = design.controller, design.timer
+    c, t, b = design.controller, design.timer, design.box
     return DutyDesignEdit(
         method=Method.PWM,
         maker=design.maker,
@@ -157,6 +198,14 @@ def typed(design: DutyDesign) -> DutyDesignEdit:
         ),
         logic=_said(design.logic_a, UNITS["a"]),
         fuse=q.bench(design.fuse_a, q.CURRENT) if design.fuse_a else "",
+        logic_switching=design.logic_switching, one_by_one=design.one_by_one,
+        box=BoxEdit(
+            low=_said(b.low_hz, UNITS["hz"]), high=_said(b.high_hz, UNITS["hz"]), step=_said(b.step_hz, UNITS["hz"]),
+            top="" if b.top_v is None else f"{b.top_v:g} V",
+            own_fan=_said(b.own_fan_a, UNITS["a"]) if b.own_fan_a else "",
+            own_limit=_said(b.own_limit_a, UNITS["a"]), track="" if b.track_mm is None else f"{b.track_mm:g} mm",
+            copper_um=f"{b.copper_um:g} µm", pin=_said(b.pin_a, UNITS["a"]),
+        ),
     )  # fmt: skip
 
 

@@ -17,6 +17,7 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import check_wanted
 from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.pwm import PWM
+from fenwit.core.methods.pwm.box import frequencies
 from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.program import HEADINGS, header, plan_lines, table
@@ -24,6 +25,8 @@ from fenwit.core.methods.pwm.search import centred, one_shot_parts, usual
 from fenwit.core.methods.pwm.signal import choices, safe_pull, tolerances, travelled
 from fenwit.core.methods.pwm.steps import KILO_HZ
 from fenwit.core.prove.lead import LeadShown, faster_first, show_lead
+from fenwit.core.regulator.registers import TimerChoice
+from fenwit.core.regulator.sweep import SweepVerdict
 from fenwit.report.csvfiles import write_csv
 from fenwit.report.tracefile import probe_factor, read_channels
 from fenwit.store import codec
@@ -61,6 +64,19 @@ class ChoiceShown(BaseModel):
     levels: int
 
 
+class BoxRow(BaseModel):
+    """One frequency that a bench controller can be set to."""
+
+    asked: str
+    made: str
+    """By its timer"""
+    error_text: str
+    levels: int
+    taken: SweepVerdict
+    """Whether the fan takes it rightly"""
+    chosen: bool
+
+
 class OverTravel(BaseModel):
     """A timer IC over its pot's travel; three rows: low, middle and high of nine in ten boards."""
 
@@ -84,9 +100,14 @@ class SignalShown(BaseModel):
     """A first design for the wanted speeds, by the maker that is looked at"""
     choices: list[ChoiceShown] = []
     over: OverTravel | None = None
+    box: list[BoxRow] = []
+    box_text: str = ""
+    """How far the worst of them is off, and how few levels there are"""
     centred: DutyDesignEdit | None = None
     """The same with parts that centre its band; none where they are that already"""
     facts: list[str] = []
+    late_text: str = ""
+    """Why the duty on the lead is more than the fan sees; empty where it is not"""
     plan: list[str] = []
 
 
@@ -117,9 +138,12 @@ def show_signal(job_id: JobId, asked: SignalAsked, db: Db) -> SignalShown:
         usual=typed(first) if first else None,
         facts=_facts(fan, shown),
         plan=list(plan_lines(fan, shown)),
+        late_text=_late(fan, shown),
     )
     if shown.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
         found.choices = [_choice(c) for c in choices(shown.controller, shown.frequency_hz)[:6]]
+        if shown.maker is Maker.BENCH:
+            found.box, found.box_text = _box(fan, shown)
     else:
         found.over = _over(fan, shown)
         better = replace(
@@ -141,13 +165,33 @@ def _first(fan: DutyFan, state: JobState, maker: Maker) -> DutyDesign:
     return replace(made, timer=centred(made) if maker is Maker.STEERED else one_shot_parts(made))
 
 
-def _choice(c: object) -> ChoiceShown:
-    from fenwit.core.regulator.registers import TimerChoice
+def _box(fan: DutyFan, design: DutyDesign) -> tuple[list[BoxRow], str]:
+    found = frequencies(fan, design)
+    worst, fewest = max(found, key=lambda f: abs(f.error)), min(found, key=lambda f: f.levels)
+    rows = [
+        BoxRow(
+            asked=q.show(f.asked_hz, KILO_HZ), made=q.show(f.made_hz, KILO_HZ, 5), error_text=_error(f.error),
+            levels=f.levels, taken=f.taken, chosen=abs(f.asked_hz - design.frequency_hz) < 0.5,
+        )
+        for f in found
+    ]  # fmt: skip
+    turned = "reversed" if design.turned else "normal"
+    words = (
+        f"{len(found)} frequencies, off by {_error(worst.error)} at worst ({q.show(worst.asked_hz, KILO_HZ)}), "
+        f"{fewest.levels} levels at least ({q.show(fewest.asked_hz, KILO_HZ)}); set its sense to {turned}, "
+        f"its pulses a turn to {fan.commanded.sheet.pulses_per_rev:g}"
+    )
+    return rows, words
 
-    assert isinstance(c, TimerChoice)
+
+def _error(share: float) -> str:
+    return "exact" if abs(share) < 5e-6 else f"{100 * share:+.2g} %".replace("-", "−")
+
+
+def _choice(c: TimerChoice) -> ChoiceShown:
     return ChoiceShown(
         mode=c.mode.value, prescaler=c.prescaler, top=c.top, frequency_text=q.show(c.actual_frequency_hz, KILO_HZ, 4),
-        error_text="exact" if abs(c.frequency_error) < 5e-6 else f"{100 * c.frequency_error:+.2g} %".replace("-", "−"),
+        error_text=_error(c.frequency_error),
         levels=c.levels,
     )  # fmt: skip
 
@@ -167,6 +211,13 @@ def _over(fan: DutyFan, design: DutyDesign) -> OverTravel:
 
 def _list(values: object) -> list[float]:
     return [float(v) for v in np.asarray(values)]
+
+
+def _late(fan: DutyFan, design: DutyDesign) -> str:
+    if fan.lead is None or design.drive is not Drive.OPEN_DRAIN:
+        return ""
+    share = 100 * fan.lead.rise_delay_s * design.frequency_hz
+    return f"The curve is over the duty that the fan sees; the lead has {share:.1f} % more, which its late edge takes."
 
 
 def _facts(fan: DutyFan, design: DutyDesign) -> list[str]:
