@@ -4,17 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.core.frame.air import air_shown, left_rows
+from fenwit.core.frame.asked import must_know
 from fenwit.core.job.air import AirSheet, JobAir, TargetKind, read_target
 from fenwit.core.job.commanded import CommandSheet
-from fenwit.core.job.state import datum_of
+from fenwit.core.job.machine import MachineFan
+from fenwit.core.job.state import JobState, datum_of
 from fenwit.core.job.steps import PlaceKind
+from fenwit.core.load import FanLoad
 from fenwit.core.load.curve import Air, System
 from fenwit.core.methods.seam import ZoneKind
+from tests.core.test_commanded import DATA, usual
+from tests.core.test_commanded import job as ring_job
 from tests.core.test_frame import SWEEP, place
 from tests.core.test_load import E1, R6
 
@@ -210,3 +216,88 @@ def test_what_a_dead_supply_leaves_of_a_ring() -> None:
     assert [row.share_text for row in left_rows(shut, RING_AIR, 1.0)][1] == "69 %"
     assert left_rows(RING_STATE, replace(RING_AIR, parallel=1), 1.0) == ()
     assert left_rows(RING_STATE, replace(RING_AIR, series=2), 1.0) == ()
+
+
+# ---------------------------------------------------------------- many fans, tones, thin air
+
+RING = usual(ring_job(commanded=replace(DATA, fans=6)))
+
+
+def test_alike_fans_are_louder_than_the_one_that_was_heard() -> None:
+    one = AirSheet(full_level_db=40.0, level_fans=1)
+    # Six alike: + 10 log10 6 (47.78 dB, of the known answers).
+    assert JobAir(one, 2400.0, count=6).full_level_db == pytest.approx(47.782, abs=1e-3)
+    heard_all = replace(one, level_fans=None)
+    assert JobAir(heard_all, 2400.0, count=6).full_level_db == 40.0
+    assert JobAir(replace(one, level_fans=3), 2400.0, count=6).full_level_db == pytest.approx(43.01, abs=0.01)
+    six = JobAir(one, 2400.0, count=6)
+    level = six.level_db(1500.0)
+    assert level is not None
+    # 34.555 dB at 1500 rpm from 38 at 2400 with one; the same change from the level of six.
+    assert level.middle == pytest.approx(47.782 - 11.2268, abs=1e-3)
+    # A target in dB means all of them.
+    assert six.speed_for("step", read_target("step", "40 dB")) == pytest.approx(
+        2400 * 10 ** (-7.782 / 55), rel=1e-4
+    )
+    with pytest.raises(InputError, match="no louder"):
+        six.speed_for("step", read_target("step", "48 dB"))
+
+
+def test_the_ring_is_heard_as_six_fans() -> None:
+    air = replace(RING.air, full_level_db=40.0, level_fans=1, parallel=6)
+    row = air_shown(replace(RING, air=air)).rows[0]
+    assert row.level_text.startswith("47.8")
+
+
+def test_poles_and_a_signal_near_a_resonance_are_told() -> None:
+    air = JobAir(AirSheet(resonances_hz=(120.0,), motor_poles=4), 2400.0)
+    (zone,) = air.avoided()
+    # 4 poles at 1800 rpm: 120 Hz; within 5 %.
+    assert zone[:2] == pytest.approx((1710.0, 1890.0))
+    assert "poles" in zone[2]
+    sheet = AirSheet(resonances_hz=(24e3,))
+    assert JobAir(sheet, 2400.0, signal_hz=25e3).steady_tones()
+    assert not JobAir(sheet, 2400.0, signal_hz=26e3).steady_tones()
+    assert not JobAir(sheet, 2400.0).steady_tones()
+    shown = air_shown(replace(RING, air=replace(RING.air, resonances_hz=(24e3,))))
+    assert any("at any speed" in w for w in shown.warnings)
+
+
+def labelled(altitude_m: float | None, *, read: bool = False) -> JobState:
+    """The sweep fan by its label at some altitude; its speed read there or not."""
+    plate = replace(SWEEP.nameplate, rated_speed_rpm=dict(SWEEP.readings)["speed_rpm"])
+    readings = tuple(
+        r for r in SWEEP.readings if read or r[0] not in ("speed_rpm", "line_current_a", "input_power_w")
+    )
+    return replace(SWEEP, nameplate=plate, readings=readings, proofs=(), air=AirSheet(altitude_m=altitude_m))
+
+
+def test_thin_air_lets_a_labelled_fan_run_a_little_faster() -> None:
+    def full(state: JobState) -> tuple[float, float]:
+        fan = must_know(state).subject
+        assert isinstance(fan, MachineFan)
+        return fan.full_rpm, fan.full_point.input_power_w
+
+    speeds = [full(labelled(h)) for h in (None, 0.0, 820.0, 2500.0)]
+    rpm = [s for s, _ in speeds]
+    watts = [w for _, w in speeds]
+    assert rpm[1] == pytest.approx(rpm[0], rel=2e-3)
+    assert rpm[1] < rpm[2] < rpm[3] < 1.15 * rpm[0]
+    # Less torque on the blades: less drawn.
+    assert watts[1] > watts[2] > watts[3]
+    # What was read there was read in that air.
+    assert full(labelled(2500.0, read=True))[0] == pytest.approx(full(labelled(None, read=True))[0])
+    words = " ".join(frame(labelled(2500.0)).assumptions)
+    assert "thinner" in words
+    assert "thinner" not in " ".join(frame(labelled(2500.0, read=True)).assumptions)
+
+
+def test_friction_does_not_go_with_the_air() -> None:
+    load = FanLoad(330.0, 0.7, 0.2)
+    thin = load.in_air(0.8)
+    assert thin.friction_nm == pytest.approx(load.friction_nm)
+    assert thin.full_speed_torque_nm == pytest.approx(0.14 + 0.56 * 0.8)
+    speeds = np.linspace(0.0, 400.0, 9)
+    assert np.allclose(thin.in_air(1 / 0.8).torque_nm(speeds), load.torque_nm(speeds))
+    with pytest.raises(InputError):
+        load.in_air(0.0)

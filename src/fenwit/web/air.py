@@ -40,6 +40,8 @@ class AirEdit(BaseModel):
     heat_w: Typed | None = None
     full_level_db: Typed | None = None
     level_at_m: Typed | None = None
+    level_fans: Typed | None = None
+    motor_poles: Typed | None = None
     blades: Typed | None = None
     resonances_hz: Row | None = None
 
@@ -56,7 +58,7 @@ _ONE: dict[str, Dimension] = {
     "fixed_pressure_pa": UNITS["pa"], "full_flow_m3_s": UNITS["m3_s"], "heat_w": UNITS["w"], "full_level_db": UNITS["db"],
     "level_at_m": UNITS["m"],
 }  # fmt: skip
-_COUNTS = ("parallel", "series", "blades")
+_COUNTS = ("parallel", "series", "blades", "motor_poles", "level_fans")
 _USUAL = ("fixed_pressure_pa", "parallel", "series", "curve_density_kg_m3")
 """Left blank where they are as usual"""
 

@@ -26,6 +26,8 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
       ['full_flow_m3_s', 'flow, as read', '90 m³/h'],
       ['full_level_db', 'level, as read', '48 dB'],
       ['heat_w', 'what warms the air', '9.4 kW'],
+      ['level_at_m', 'heard from', '1 m'],
+      ['level_fans', 'of so many fans', 'all'],
     ],
   ],
   [
@@ -40,6 +42,7 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
     'Tones',
     [
       ['blades', 'blades', '7'],
+      ['motor_poles', 'poles of its motor', '4'],
       ['resonances_hz', 'resonances to avoid', '84, 120 Hz'],
     ],
   ],
@@ -92,6 +95,11 @@ export function Air() {
           air of {shown.density_text}
           {shown.exponent_text && `; ${shown.exponent_text}`}
         </p>
+        {shown.warnings?.map((w) => (
+          <p key={w} className="text-note text-copper first-letter:uppercase">
+            {w}.
+          </p>
+        ))}
         {shown.unknown.map((u) => (
           <p key={u} className="quiet text-note first-letter:uppercase">
             {u}.

@@ -199,10 +199,13 @@ class Datum:
     runs: tuple[Run, ...] = ()
     load_exponent: Measured | None = None
     """Of the torque over speed, where fan curve and system say so [-]"""
+    density_ratio: float = 1.0
+    """Of the air where the fan stands over that of the full speed above: its label's, or the same air [-]"""
 
     def __post_init__(self) -> None:
         check_range("rated_voltage_v", self.rated_voltage_v, 1.0, 1000.0, "V")
         check_range("supply_voltage_v", self.supply_voltage_v, 1.0, 1000.0, "V")
+        check_range("density_ratio", self.density_ratio, 0.02, 20.0, "")
         n_s = synchronous_speed_rpm(self.poles, self.frequency_hz)
         check_range(
             "full_speed_rpm",

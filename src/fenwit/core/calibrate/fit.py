@@ -208,7 +208,7 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
         load = load_at_datum(motor, n_full, datum.supply_voltage_v, datum.frequency_hz, friction, exponent)
     except InputError as error:
         raise _no_torque(_by_capacitor(model, best) or (), error) from None
-    load = replace(load, break_away_ratio=prior.BREAK_AWAY.median)
+    load = replace(load, break_away_ratio=prior.BREAK_AWAY.median).in_air(datum.density_ratio)
     supply = Source(datum.supply_voltage_v, datum.frequency_hz)
     draws, theta, full_loss, lost = _draw(model, best, supply)
     spread = np.sqrt(np.diag(covariance))
@@ -229,7 +229,17 @@ def _fit(datum: Datum, effort: _Effort) -> Belief:
             for i, n in enumerate(model.names)
         ),
         checks=checks,
-        assumptions=model.assumptions(),
+        assumptions=(*model.assumptions(), *_air(datum.density_ratio)),
+    )
+
+
+def _air(ratio: float) -> tuple[str, ...]:
+    if ratio == 1:
+        return ()
+    way = "thinner" if ratio < 1 else "denser"
+    return (
+        f"the air here is {100 * abs(1 - ratio):.0f} % {way} than that of the label's speed: the blades take so much "
+        f"{'less' if ratio < 1 else 'more'} torque, until the speed is read here",
     )
 
 
@@ -587,4 +597,9 @@ def _draw(model: Model, best: FloatArray, supply: Source) -> tuple[Machined, Flo
     lost = int((~alive).sum() + (~runs).sum())
     loss = table.response.rotor_loss_w + table.response.winding_loss_w
     heat = direct.read_off(loss)[0] * direct.motor_voltage_v[0] ** 2
-    return model.table(theta[:, keep]), theta[:, keep], np.asarray(heat[keep], dtype=np.float64), lost
+    kept = model.table(theta[:, keep])
+    if datum.density_ratio != 1:
+        # A table begins at rest, where the air takes nothing.
+        friction = kept.load_nm[..., :1]
+        kept = replace(kept, load_nm=friction + (kept.load_nm - friction) * datum.density_ratio)
+    return kept, theta[:, keep], np.asarray(heat[keep], dtype=np.float64), lost

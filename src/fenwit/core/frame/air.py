@@ -28,7 +28,12 @@ def air_of(asked: Asked) -> JobAir:
     """The air of a job whose fan is known."""
     subject = asked.subject
     exponent = float(subject.belief.load.exponent) if isinstance(subject, MachineFan) else 2.0
-    return JobAir(asked.state.air, asked.full_rpm, exponent, asked.state.nameplate.airflow_m3_per_s)
+    sheet = asked.state.air
+    return JobAir(
+        sheet, asked.full_rpm, exponent, asked.state.nameplate.airflow_m3_per_s,
+        max(sheet.parallel * sheet.series, asked.state.commanded.fans),
+        None if asked.design is None else asked.regulation.switches_hz(asked.design),
+    )  # fmt: skip
 
 
 def span_text(span: Span, unit: str) -> str:
@@ -210,6 +215,8 @@ class AirShown:
     points: tuple[AirPoint, ...] = ()
     rows: tuple[AirRow, ...] = ()
     left: tuple[LeftRow, ...] = ()
+    warnings: tuple[str, ...] = ()
+    """What is wrong at any speed [-]"""
     unknown: tuple[str, ...] = ()
     """What is not known, and how it would be [-]"""
 
@@ -253,6 +260,7 @@ def air_shown(state: JobState) -> AirShown:
         exponent_text=_exponent(job, air),
         rows=rows,
         points=points,
+        warnings=air.steady_tones(),
         unknown=_unknown(air),
     )
     fans = air.fans
@@ -392,7 +400,7 @@ def _unknown(air: JobAir) -> tuple[str, ...]:
         )
     if sheet.full_level_db is None:
         found.append("noise is told against full speed: its level there is not known")
-    if sheet.resonances_hz and sheet.blades is None:
+    if sheet.resonances_hz and sheet.blades is None and sheet.motor_poles is None:
         found.append(
             "the number of blades is missing: without it no speed can be held against the resonances"
         )

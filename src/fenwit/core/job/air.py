@@ -16,7 +16,7 @@ from fenwit.core.load import flow_between
 from fenwit.core.load.air import REFERENCE_KG_M3, air_density_kg_m3, flow_from_rise_m3_s, rise_from_flow_k
 from fenwit.core.load.curve import Air, FanCurve, System
 from fenwit.core.load.laws import NOISE_FACTOR, speed_ratio_for_level
-from fenwit.core.load.noise import NEAR_RESONANCE, blade_pass_hz
+from fenwit.core.load.noise import NEAR_RESONANCE, alike_db, blade_pass_hz
 
 FloatArray = NDArray[np.float64]
 CURVE_DOUBT, READ_DOUBT, PLATE_DOUBT = 0.06, 0.05, 0.12
@@ -53,6 +53,10 @@ class AirSheet:
     full_level_db: float | None = None
     """Heard or read at full speed [dB]"""
     level_at_m: float | None = None
+    level_fans: int | None = None
+    """How many fans were heard; None: all of them [-]"""
+    motor_poles: int | None = None
+    """Of a motor that commutates by electronics, for its tone [-]"""
     blades: int | None = None
     resonances_hz: tuple[float, ...] = ()
     """Of what the fan stands on [Hz]"""
@@ -115,6 +119,8 @@ _LIMITS = (
     ("full_level_db", -20.0, 160.0, "dB"),
     ("level_at_m", 0.01, 1000.0, "m"),
     ("blades", 1, 200, ""),
+    ("motor_poles", 2, 60, ""),
+    ("level_fans", 1, 200, ""),
 )
 
 
@@ -141,6 +147,10 @@ class JobAir:
     """Of the load, where there is no curve [-]"""
     plate_m3_s: float | None = None
     """Airflow off the label [m³/s]"""
+    count: int = 1
+    """Fans that are heard together [-]"""
+    signal_hz: float | None = None
+    """Of what switches its speed, where something does [Hz]"""
 
     @cached_property
     def fans(self) -> Air | None:
@@ -225,13 +235,20 @@ class JobAir:
         )
         return Span(middle, low, high)
 
+    @property
+    def full_level_db(self) -> float:
+        """Of all fans together at full speed, + 10 log10 N for alike ones; only where one was typed [dB]"""
+        assert self.sheet.full_level_db is not None
+        heard = self.sheet.level_fans
+        return self.sheet.full_level_db + (0.0 if heard is None else alike_db(self.count / heard))
+
     def level_db(self, speed_rpm: float) -> Span | None:
         """At the distance where full speed was heard; None where it was not."""
         if self.sheet.full_level_db is None or speed_rpm <= 0:
             return None
         tens = math.log10(speed_rpm / self.full_rpm)
         change, spread = NOISE_FACTOR * tens, abs(NOISE_SPREAD * tens)
-        at = self.sheet.full_level_db + change
+        at = self.full_level_db + change
         return Span(at, at - spread - 0.5, at + spread + 0.5)
 
     def law_flow_m3_s(self, speed_rpm: float) -> float | None:
@@ -279,11 +296,11 @@ class JobAir:
         if kind is TargetKind.LEVEL:
             if self.sheet.full_level_db is None:
                 raise _lacks(field, target, "the level at full speed: type it under air, or aim for −10 dB")
-            change = value - self.sheet.full_level_db
+            change = value - self.full_level_db
         else:
             change = value
         if change > 0:
-            loudest = "0 dB" if kind is TargetKind.CHANGE else f"{self.sheet.full_level_db:g} dB"
+            loudest = "0 dB" if kind is TargetKind.CHANGE else f"{self.full_level_db:.3g} dB"
             raise InputError(
                 field, target.text, f"at most {loudest}", "at full speed it is no louder than that"
             )
@@ -348,17 +365,29 @@ class JobAir:
         return secant, abs(secant - tangent)
 
     def avoided(self) -> tuple[tuple[float, float, str], ...]:
-        """Speeds whose blades sound near a resonance: from, to, why [rpm]"""
-        if self.sheet.blades is None:
-            return ()
+        """Speeds whose blades or poles sound near a resonance: from, to, why [rpm]"""
+        tones = []
+        if self.sheet.blades is not None:
+            tones += [(self.sheet.blades, "blades"), (2 * self.sheet.blades, "twice the blades")]
+        if self.sheet.motor_poles is not None:
+            tones.append((self.sheet.motor_poles, "poles"))
         found = []
         for hertz in self.sheet.resonances_hz:
-            for times, said in ((1, "blades"), (2, "twice the blades")):
-                each = blade_pass_hz(60.0, self.sheet.blades * times) / 60
+            for times, said in tones:
+                each = blade_pass_hz(60.0, times) / 60
                 low, high = hertz * (1 - NEAR_RESONANCE) / each, hertz * (1 + NEAR_RESONANCE) / each
                 if low < self.full_rpm * _FULL and high > 0.02 * self.full_rpm:
                     found.append((low, min(high, self.full_rpm), f"{said} at {q.plain(hertz)} Hz"))
         return tuple(sorted(found))
+
+    def steady_tones(self) -> tuple[str, ...]:
+        """What sounds near a resonance at any speed: the signal that switches it [-]"""
+        return tuple(
+            f"what switches it, {q.plain(self.signal_hz)} Hz, lies at the resonance of {q.plain(hertz)} Hz at any speed: "
+            "choose another frequency"
+            for hertz in self.sheet.resonances_hz
+            if self.signal_hz is not None and abs(self.signal_hz / hertz - 1) <= NEAR_RESONANCE
+        )
 
 
 def _lacks(field: str, target: Target, words: str) -> InputError:

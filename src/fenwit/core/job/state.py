@@ -15,6 +15,7 @@ from fenwit.core.job.air import AirSheet, JobAir
 from fenwit.core.job.board import Board
 from fenwit.core.job.commanded import Commanded, CommandSheet, Read
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
+from fenwit.core.load.air import REFERENCE_KG_M3
 from fenwit.core.motor.kinds import (
     KINDS,
     Method,
@@ -287,7 +288,12 @@ def datum_of(state: JobState) -> tuple[Datum | None, tuple[Missing, ...]]:
         auxiliary_at=_at(state, read, "auxiliary_resistance_ohm"),
         runs=tuple(run for r in state.runs if (run := run_of(state, r)) is not None),
         load_exponent=_exponent(state, full.value),
+        # What stands on the label belongs to the usual air; what was read, to the air it was read in.
+        density_ratio=1.0 if _RUN_HERE & read.keys() else state.air.density_kg_m3 / REFERENCE_KG_M3,
     ), ()
+
+
+_RUN_HERE = {"speed_rpm", "line_current_a", "input_power_w"}
 
 
 def _exponent(state: JobState, full_rpm: float) -> Measured | None:

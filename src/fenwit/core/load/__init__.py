@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -35,6 +35,29 @@ class FanLoad:
     def friction_nm(self) -> FloatOrArray:
         """Running friction [N·m]"""
         return self.friction_share * self.full_speed_torque_nm
+
+    def in_air(self, ratio: FloatOrArray) -> FanLoad:
+        """The same blades in other air: what goes with the air grows with its density, friction does not.
+
+        Parameters
+        ----------
+        ratio : float or array
+            Density over that at which full-speed torque belongs to full speed [-]
+
+        Returns
+        -------
+        FanLoad
+            With its torque at the same full speed [-]
+
+        Raises
+        ------
+        InputError
+            No air, or more than a fan stands in.
+        """
+        check_range("density_ratio", ratio, 0.02, 20.0, "")
+        friction = self.friction_nm
+        torque = friction + (self.full_speed_torque_nm - friction) * ratio
+        return replace(self, full_speed_torque_nm=torque, friction_share=friction / torque)
 
     def torque_nm(self, speed_rpm: FloatArray) -> FloatArray:
         """Torque the fan takes at a speed.

@@ -368,6 +368,10 @@ class Compared:
 # ---------------------------------------------------------------- the seam
 
 
+def _steady(_: Any) -> None:
+    return None
+
+
 def _nothing(*_: Any) -> tuple[Any, ...]:
     return ()
 
@@ -432,3 +436,5 @@ class Regulation(Generic[U, D, S]):
     slow: bool = False
     """A first look at a new fan takes it a second: others are shown before it [-]"""
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing
+    switches_hz: Callable[[D], float | None] = _steady
+    """At what it switches, where that can be heard; None where nothing switches [Hz]"""

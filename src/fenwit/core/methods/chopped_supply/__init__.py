@@ -150,4 +150,5 @@ CHOPPED_SUPPLY: Regulation[VoltFan, ChopDesign, ChopSetting] = Regulation(
     compared=_compared,
     netted=mapped.netted,
     annexes=_annexes,
+    switches_hz=lambda design: design.frequency_hz,
 )

@@ -105,4 +105,5 @@ PWM: Regulation[DutyFan, DutyDesign, DutySetting] = Regulation(
     compared=merits.compared,
     netted=mapped.netted,
     annexes=_annexes,
+    switches_hz=lambda design: design.frequency_hz,
 )
