@@ -9,8 +9,9 @@ import pytest
 
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
-from fenwit.core.frame.air import air_shown, left_rows
+from fenwit.core.frame.air import air_lines, air_shown, left_rows
 from fenwit.core.frame.asked import must_know
+from fenwit.core.frame.tables import tables
 from fenwit.core.job.air import AirSheet, JobAir, TargetKind, read_target
 from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.machine import MachineFan
@@ -301,3 +302,23 @@ def test_friction_does_not_go_with_the_air() -> None:
     assert np.allclose(thin.in_air(1 / 0.8).torque_nm(speeds), load.torque_nm(speeds))
     with pytest.raises(InputError):
         load.in_air(0.0)
+
+
+def test_air_stands_on_paper_and_in_the_tables() -> None:
+    sheet = AirSheet(
+        flows_m3_s=R6.flows_m3_s, pressures_pa=R6.pressures_pa, system_flow_m3_s=0.09, system_pressure_pa=22.0,
+        parallel=6, full_level_db=40.0, level_fans=1,
+    )  # fmt: skip
+    state = replace(RING, air=sheet, commanded=replace(DATA, fans=6, groups=2))
+    lines = air_lines(air_shown(state))
+    assert lines[0].startswith("full speed, 2400 rpm: ")
+    assert "47.8" in lines[0]
+    # One of two supplies dead: 48 % of the air, and what flows back through the three that stand.
+    dead = next(line for line in lines if "supplies is dead" in line)
+    assert "48 %" in dead
+    assert "flow back" in dead
+    table = next(t for t in tables(state) if t.key == "air")
+    assert len(table.rows) == 4
+    assert all(len(r) == len(table.columns) for r in table.rows)
+    assert not [t for t in tables(replace(state, air=AirSheet())) if t.key == "air"]
+    assert air_lines(air_shown(replace(state, air=AirSheet(altitude_m=820.0)))) == ()

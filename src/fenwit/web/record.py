@@ -10,6 +10,7 @@ from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.frame import Frame, JobState
+from fenwit.core.frame.air import air_lines, air_shown
 from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.capacitors import capacitors
 from fenwit.core.frame.identify import identify
@@ -111,7 +112,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         core_version=CORE_VERSION,
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
-        annexes=_annexes(job, loaded.fan.name),
+        annexes=(*_annexes(job, loaded.fan.name), *_air(state)),
         joins_name=job.regulation.setting_name if job else "",
         where_name=job.regulation.where_name if job else "",
         lugs_note=job.regulation.lugs_note if job else "",
@@ -130,6 +131,18 @@ def _annexes(job: Asked | None, name: str) -> tuple[AnnexSheet, ...]:
         )
         sheets.append(AnnexSheet(a.title, a.note, drawing, a.lines))
     return tuple(sheets)
+
+
+def _air(state: JobState) -> tuple[AnnexSheet, ...]:
+    """Flow, pressure and noise at every step, and what is left where fans stand."""
+    if state.air.empty:
+        return ()
+    shown = air_shown(state)
+    lines = air_lines(shown)
+    if not lines:
+        return ()
+    note = f"In air of {shown.density_text}; all fans together."
+    return (AnnexSheet("Air at every step", note, None, lines),)
 
 
 def signature_of(signed: Handover) -> Signature:

@@ -281,6 +281,28 @@ def air_shown(state: JobState) -> AirShown:
     )
 
 
+def air_lines(shown: AirShown) -> tuple[str, ...]:
+    """Air of a job in words, for paper: every step, and what is left where fans stand; empty where nothing is known."""
+    lines = []
+    for row in shown.rows:
+        values = [
+            row.flow_text,
+            row.pressure_text,
+            row.rise_text and f"{row.rise_text} warmer",
+            row.level_text,
+        ]
+        if not any(values):
+            continue
+        name = "full speed" if row.step is None else f"step {row.step}"
+        notes = [row.law_text and f"by plain fan laws {row.law_text}", row.note]
+        said = "; ".join([", ".join(v for v in values if v), *(n for n in notes if n)])
+        lines.append(f"{name}, {row.speed_text}: {said}")
+    for left in shown.left:
+        back = f", {left.back_text} flow back through each of them" if left.back_text else ""
+        lines.append(f"{left.text}: {left.flow_text} are left, {left.share_text}{back}")
+    return (*lines, *shown.warnings)
+
+
 def left_rows(state: JobState, fans: Air, share: float) -> tuple[LeftRow, ...]:
     """What is left when one fan stands, and when one of the supplies is dead, with what flows back.
 

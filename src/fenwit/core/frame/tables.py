@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from fenwit.core import quantity as q
+from fenwit.core.frame.air import air_shown
 from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.shown import Frame
 from fenwit.core.job.machine import RISE, MachineFan, MachineStep, decibels, flow_text, rise_text
@@ -39,9 +40,23 @@ def tables(state: JobState) -> tuple[Table, ...]:
         return ()
     steps = job.steps()
     found = [_steps(job, steps), *job.regulation.tables(job.subject, steps)]
+    if not state.air.empty:
+        found.append(_air(state))
     if job.design is not None:
         found.append(_parts(job))
     return tuple(found)
+
+
+def _air(state: JobState) -> Table:
+    heads = ("step", "speed", "flow", "pressure", "noise", "warmer by", "by plain fan laws", "shaft", "")
+    rows = [
+        (
+            "full" if r.step is None else str(r.step), r.speed_text, r.flow_text, r.pressure_text, r.level_text,
+            r.rise_text, r.law_text, r.shaft_text, r.note,
+        )
+        for r in air_shown(state).rows
+    ]  # fmt: skip
+    return Table("air", "Air at every step", tuple(Column(h) for h in heads), tuple(rows))
 
 
 def _parts(job: Asked) -> Table:
