@@ -436,3 +436,32 @@ def test_the_curve_is_listed_with_its_band_and_the_staff_says_where_it_stops(sta
     assert drawn.points[-1].speed_rpm == pytest.approx(asked.full_rpm, rel=1e-6)
     for zone in asked.regulation.zones(asked.subject, None):
         assert zone.low_rpm < zone.high_rpm
+
+
+def test_a_pot_without_diodes_moves_the_frequency_with_the_duty() -> None:
+    """14.0 kHz at 50 %, 27.2 kHz at 98 %: wiper on the discharge pin, 1 kΩ ends, 50 kΩ, 1 nF."""
+    parts = TimerParts(
+        high_ohm=1e3, low_ohm=1e3, pot_ohm=50e3, capacitance_f=1e-9, saturation_v=0.0, delay_s=0.0, stray_f=0.0
+    )  # fmt: skip
+    design = DutyDesign(Maker.PLAIN, (0.6,), stages=0, timer=parts)
+    over = travelled(design)
+    assert over.frequency_hz[[0, -1]] == pytest.approx([14.0e3, 27.2e3], rel=5e-3)
+    assert over.duty[[0, -1]] == pytest.approx([52 / 103, 52 / 53], rel=1e-6)
+    assert (np.diff(over.duty) > 0).all()
+    # The one with diodes keeps its frequency over the travel within a few per cent.
+    steady = travelled(replace(design, maker=Maker.STEERED)).frequency_hz
+    assert steady.max() / steady.min() < 1.1 < over.frequency_hz.max() / over.frequency_hz.min()
+    # Through an inverting stage the fan gets the other side.
+    turned = travelled(replace(design, stages=1))
+    assert turned.duty == pytest.approx(1 - over.duty)
+    drawn = tolerances(design)
+    middle = np.interp(drawn.travel, over.travel, over.frequency_hz)
+    assert (drawn.frequency_hz[0] < middle).all()
+    assert (drawn.frequency_hz[2] > middle).all()
+
+
+def test_a_duty_beyond_the_pots_travel_is_told_with_what_it_makes() -> None:
+    design = DutyDesign(Maker.PLAIN, (0.3, 0.9), stages=1, timer=TimerParts(capacitance_f=330e-12))
+    first, second = frame(job(design=design)).marks[:2]
+    assert not any("its pot makes" in r for r in first.reasons)
+    assert any("nearest to 90 %" in r for r in second.reasons)

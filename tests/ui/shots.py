@@ -153,7 +153,7 @@ VIEWS = {
     "phase": _phase,
     "taps": _taps,
     "signal": _signal("microcontroller", "Tests and files"),
-    "timer": _signal("timer IC", "Parts"),
+    "timer": _signal("timer, diodes", "Parts"),
     "prove": _prove,
     "hand-over": _hand_over,
     "shelf": _shelf,

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.server import Server
 from tests.ui.test_walks import enter, field
+from tests.web.test_lead_captures import trace
 
 
 def test_a_card_is_found_worked_and_kept_by_keyboard_alone(screen: Page) -> None:
@@ -101,3 +102,60 @@ def test_a_four_wire_fan_from_its_label_to_a_c_header(screen: Page, server: Serv
     text = download.value.path().read_text()
     assert "#define" in text
     assert text.count("#include") == 1
+
+
+def test_what_a_file_a_sweep_and_a_scope_tell_of_a_fan(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/8/measure")
+    # A map out of a file stands as it would be typed; a file of another kind is refused with the reason.
+    pairs = page.get_by_role("region", name="Pairs off its data sheet")
+    chosen = page.get_by_label("speed map file")
+    chosen.set_input_files({"name": "wrong.csv", "mimeType": "text/csv", "buffer": b"time,volts\n0,1\n"})
+    expect(pairs.get_by_role("alert")).to_contain_text("no table of speeds")
+    chosen.set_input_files(
+        {"name": "map.csv", "mimeType": "text/csv", "buffer": b"duty,rpm\n20,600\n100,2400\n"}
+    )
+    expect(pairs.get_by_role("textbox")).to_have_value("20 %  600\n100 %  2400")
+
+    # A sweep: three speeds at two frequencies, told at once.
+    sweep = page.get_by_role("region", name="Sweep of frequency")
+    sweep.get_by_role("button", name="Begin a sweep").click()
+    row = sweep.get_by_role("row", name=re.compile("25 kHz"))
+    for hertz, speeds in (("25", ("862", "1381", "1830")), ("10", ("700", "1100", "1500"))):
+        row = sweep.get_by_role("row", name=re.compile(f"^{hertz} kHz"))
+        for k, rpm in enumerate(speeds):
+            cell = row.get_by_role("textbox").nth(k)
+            cell.fill(rpm)
+            page.keyboard.press("Enter")
+            expect(cell).to_have_value(f"{rpm} rpm")
+        # Enter goes on to the place that follows.
+    expect(sweep.get_by_role("status")).to_contain_text("6 of 24 read")
+    expect(row).not_to_contain_text("right")
+    twenty = sweep.get_by_role("row", name=re.compile("^20 kHz"))
+    for k, rpm in enumerate(("862", "1381", "1830")):
+        twenty.get_by_role("textbox").nth(k).fill(rpm)
+        page.keyboard.press("Enter")
+    expect(twenty).to_contain_text("right")
+    expect(row).to_contain_text("misread")
+
+    # Size takes the signal; a scope's file becomes readings of the step.
+    page.get_by_role("link", name=re.compile("Size")).click()
+    page.get_by_role("button", name=re.compile("^Take ")).click()
+    expect(page.get_by_role("list", name="Parts")).to_be_visible()
+    page.get_by_role("link", name=re.compile("Prove")).click()
+    for box in page.get_by_role("checkbox").all():
+        box.check()
+    expected = page.get_by_role("row", name=re.compile("duty on the lead")).first
+    expect(expected).to_contain_text("±")
+    duty = float(re.findall(r"([\d.]+) ±", expected.inner_text())[0]) / 100
+    page.get_by_role("button", name="capture of step 1").click()
+    scope = page.get_by_role("dialog")
+    scope.get_by_label("capture: choose a file").set_input_files(
+        {"name": "lead.csv", "mimeType": "text/csv", "buffer": trace(duty)}
+    )
+    expect(scope.get_by_text("duty at half height")).to_be_visible()
+    expect(scope.get_by_role("img", name=re.compile("the lead over"))).to_be_visible()
+    scope.get_by_role("button", name="Keep as readings of step 1").click()
+    expect(scope.get_by_role("status")).to_contain_text("5 readings kept")
+    page.keyboard.press("Escape")
+    expect(expected).to_contain_text("holds")

@@ -5,10 +5,11 @@ import { ValueField } from '../../ui/ValueField';
 import { BoxSettings } from './BoxSettings';
 import type { Duty, Maker, SignalShown } from './api';
 
-const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'one-shot', 'bench'];
+const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'timer-plain', 'one-shot', 'bench'];
 export const MAKER: Record<Maker, string> = {
   microcontroller: 'microcontroller',
-  'timer-diodes': 'timer IC',
+  'timer-diodes': 'timer, diodes',
+  'timer-plain': 'timer, plain',
   'one-shot': 'one-shot',
   bench: 'bench box',
 };
@@ -228,7 +229,7 @@ function Settings({ shown, design, onChoose }: { shown: SignalShown | null; desi
       {shown?.over && <p className="mono text-note">{shown.over.spread_text}</p>}
       {shown?.centred && (
         <button type="button" className="link-button" onClick={() => shown.centred && void onChoose(shown.centred)}>
-          {design.maker === 'timer-diodes'
+          {design.maker !== 'one-shot'
             ? `take ${shown.centred.timer?.capacitance ?? ''}: centres the band`
             : `take a pot of ${shown.centred.timer?.pot_ohm ?? ''}: no pulse is swallowed`}
         </button>

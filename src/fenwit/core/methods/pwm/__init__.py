@@ -20,6 +20,7 @@ from fenwit.core.methods.seam import Annex, Column, Regulation, Table
 _MAKERS = {
     Maker.MICROCONTROLLER: "microcontroller",
     Maker.STEERED: "timer IC with steering diodes",
+    Maker.PLAIN: "timer IC without diodes",
     Maker.ONE_SHOT: "clock and one-shot",
     Maker.BENCH: "bench controller",
 }

@@ -28,10 +28,17 @@ class Maker(StrEnum):
     MICROCONTROLLER = "microcontroller"
     STEERED = "timer-diodes"
     """A timer IC whose pot stands between steering diodes"""
+    PLAIN = "timer-plain"
+    """A timer IC whose pot has its wiper on the discharge pin, without diodes"""
     ONE_SHOT = "one-shot"
     """A clock and a one-shot"""
     BENCH = "bench"
     """An adjustable controller for the bench"""
+
+    @property
+    def drawn(self) -> bool:
+        """Whether resistors and a capacitor make it, drawn over a pot's travel; else a program does [-]"""
+        return self not in (Maker.MICROCONTROLLER, Maker.BENCH)
 
 
 class Drive(StrEnum):

@@ -114,9 +114,16 @@ def _fuse(fan: DutyFan, amps: Budget | None, fuse_a: float) -> PartRow:
     )  # fmt: skip
 
 
+_IC = {
+    Maker.STEERED: "timer IC with steering diodes",
+    Maker.PLAIN: "timer IC, no diodes",
+    Maker.ONE_SHOT: "two timer ICs: clock and one-shot",
+}
+
+
 def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
     parts = design.timer
-    if design.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+    if not design.maker.drawn:
         choice = choice_of(design)
         text = f"timer of {design.controller.bits} bits, {choice.mode.value}, ÷ {choice.prescaler}, TOP {choice.top}"
         note = (
@@ -126,11 +133,7 @@ def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
         return PartRow("U", PartRowKind.OTHER, "makes the duty", text, "", "", note, (), 0, to_buy=True)
     ohms = f"{q.show(parts.low_ohm, q.RESISTANCE)}, pot {q.show(parts.pot_ohm, q.RESISTANCE)}"
     shapes = f"{ohms}, {q.show(parts.capacitance_f, q.CAPACITANCE)}"
-    name = (
-        "timer IC with steering diodes"
-        if design.maker is Maker.STEERED
-        else "two timer ICs: clock and one-shot"
-    )
+    name = _IC[design.maker]
     return PartRow(
         "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", "", "", (), 0, to_buy=True
     )

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, TimerParts
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.regulator.registers import TimerChoice, timer_choices
-from fenwit.core.regulator.timers import DIODE_V, Chip, OneShot, Steered
+from fenwit.core.regulator.timers import DIODE_V, Astable, Chip, OneShot, Steered
 
 FloatArray = NDArray[np.float64]
 SPREADS = {"R": 0.05, "C": 0.10, "pot": 0.20, "diode": 0.15}
@@ -61,6 +61,15 @@ def steered(parts: TimerParts) -> Steered:
     )
 
 
+def plain(parts: TimerParts, travel: FloatArray | float) -> Astable:
+    """The circuit without diodes: it charges through the whole pot and discharges through what lies beyond its wiper."""
+    chip = Chip(parts.supply_v, parts.saturation_v, parts.delay_s, parts.stray_f)
+    x = np.asarray(travel)
+    return Astable(
+        parts.high_ohm + x * parts.pot_ohm, parts.low_ohm + (1 - x) * parts.pot_ohm, parts.capacitance_f, chip
+    )  # fmt: skip
+
+
 def one_shot(design: DutyDesign, travel: FloatArray | float) -> OneShot:
     """The one-shot with its pot somewhere between its end resistor and its whole track."""
     parts = design.timer
@@ -88,7 +97,7 @@ def travelled(design: DutyDesign, at: FloatArray | None = None) -> Travelled:
         duty, hertz = shot.duty, np.asarray(shot.frequency_hz)
         period = np.where(hertz > 0, 1 / np.maximum(hertz, 1e-9), np.inf)
     else:
-        beat = steered(design.timer).real(x)
+        beat = plain(design.timer, x).beat if design.maker is Maker.PLAIN else steered(design.timer).real(x)
         duty, hertz = beat.duty, beat.frequency_hz
         period = 1 / hertz
     short = np.minimum(duty, 1 - duty) * period < design.timer.minimum_pulse_s
@@ -144,6 +153,10 @@ def tolerances(design: DutyDesign, draws: int = DRAWS_DRAGGED, places: int = 50)
     if design.maker is Maker.ONE_SHOT:
         shot = OneShot(design.frequency_hz, low + x * pot, farads, parts.trigger_low_s, chip)
         duty, hertz = shot.duty, np.broadcast_to(shot.frequency_hz, shot.duty.shape)
+    elif design.maker is Maker.PLAIN:
+        high = drawn(parts.high_ohm, SPREADS["R"])
+        beat = Astable(high + x * pot, low + (1 - x) * pot, farads, chip).beat
+        duty, hertz = beat.duty, beat.frequency_hz
     else:
         circuit = Steered(
             drawn(parts.high_ohm, SPREADS["R"]),
@@ -192,7 +205,7 @@ def setting(fan: DutyFan, design: DutyDesign, asked: float) -> DutySetting:
         A frequency no setting makes, or a duty beyond the travel.
     """
     own = 1 - asked if design.turned else asked
-    if design.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+    if not design.maker.drawn:
         choice = choice_of(design)
         compare = choice.compare(own)
         actual = choice.actual_duty(compare)

@@ -27,9 +27,9 @@ from fenwit.core.job.steps import (
 )
 from fenwit.core.methods.common import mapped_steps
 from fenwit.core.methods.common.mapped import AMPS_SPREAD, HOLDS_ONLY
-from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
+from fenwit.core.methods.pwm.design import Drive, DutyDesign
 from fenwit.core.methods.pwm.fan import THRESHOLD_V, DutyFan
-from fenwit.core.methods.pwm.signal import DRAWS_DRAGGED, DutySetting, setting, tolerances
+from fenwit.core.methods.pwm.signal import DRAWS_DRAGGED, DutySetting, setting, tolerances, travelled
 from fenwit.core.methods.seam import (
     Axis,
     Expected,
@@ -112,6 +112,10 @@ def _built(
 ) -> Step[DutySetting]:
     mine = found[i]
     reasons = list(_remarks(fan, design, mine))
+    if design.maker.drawn and not mine.steady and abs(mine.made - mine.asked) > METER_SHARE:
+        ends = sorted(float(100 * d) for d in travelled(design, np.array([0.0, 1.0])).duty)
+        words = f"its pot makes {ends[0]:.0f} to {ends[1]:.0f} % on the lead: the nearest to {100 * mine.asked:.0f} %"
+        reasons.append(Reason(ReasonKind.REMARK, words))
     twins = [j + 1 for j, other in enumerate(found) if j != i and other.made == mine.made]
     if twins:
         words = f"the same setting as step {', '.join(map(str, twins))}: this timer has no level between them"
@@ -239,7 +243,7 @@ def zones(fan: DutyFan, design: DutyDesign | None) -> tuple[Zone, ...]:
 def strays(fan: DutyFan, design: DutyDesign, found: Steps, mains: float) -> tuple[Stray, ...]:
     """How far each step may stray: by its map, and by the parts of a timer."""
     rows = []
-    drawn = tolerances(design, DRAWS_DRAGGED) if design.maker in (Maker.STEERED, Maker.ONE_SHOT) else None
+    drawn = tolerances(design, DRAWS_DRAGGED) if design.maker.drawn else None
     for step in found:
         if step.shown is None or step.speed_band is None or not isinstance(step.setting, DutySetting):
             continue
@@ -359,6 +363,6 @@ def where(fan: DutyFan, design: DutyDesign, step: Step[DutySetting]) -> str:
     mine = step.setting
     if not isinstance(mine, DutySetting):
         return ""
-    if design.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+    if not design.maker.drawn:
         return "off" if mine.compare is None else f"compare {mine.compare}"
     return "" if mine.travel is None else f"pot at {100 * mine.travel:.0f} %"

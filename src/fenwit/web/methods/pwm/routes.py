@@ -140,14 +140,14 @@ def show_signal(job_id: JobId, asked: SignalAsked, db: Db) -> SignalShown:
         plan=list(plan_lines(fan, shown)),
         late_text=_late(fan, shown),
     )
-    if shown.maker in (Maker.MICROCONTROLLER, Maker.BENCH):
+    if not shown.maker.drawn:
         found.choices = [_choice(c) for c in choices(shown.controller, shown.frequency_hz)[:6]]
         if shown.maker is Maker.BENCH:
             found.box, found.box_text = _box(fan, shown)
     else:
         found.over = _over(fan, shown)
         better = replace(
-            shown, timer=centred(shown) if shown.maker is Maker.STEERED else one_shot_parts(shown)
+            shown, timer=one_shot_parts(shown) if shown.maker is Maker.ONE_SHOT else centred(shown)
         )
         if better.timer != shown.timer:
             found.centred = typed(better)
@@ -162,7 +162,7 @@ def _first(fan: DutyFan, state: JobState, maker: Maker) -> DutyDesign:
         return replace(design, maker=maker)
     # A timer IC drives an open drain that turns its duty over.
     made = replace(design, maker=maker)
-    return replace(made, timer=centred(made) if maker is Maker.STEERED else one_shot_parts(made))
+    return replace(made, timer=one_shot_parts(made) if maker is Maker.ONE_SHOT else centred(made))
 
 
 def _box(fan: DutyFan, design: DutyDesign) -> tuple[list[BoxRow], str]:
@@ -326,6 +326,6 @@ def _designed(state: JobState) -> tuple[DutyFan, DutyDesign]:
     job = must_know(state)
     if not isinstance(job.subject, DutyFan) or not isinstance(job.design, DutyDesign):
         raise InputError("design", None, "a signal that is sized", "no duty on the control lead is chosen")
-    if job.design.maker not in (Maker.MICROCONTROLLER, Maker.BENCH):
+    if job.design.maker.drawn:
         raise InputError("design", job.design.maker.value, "a microcontroller", "a timer IC has no program")
     return job.subject, job.design
