@@ -100,6 +100,11 @@ _OF_AC = ("rated_frequency_hz", "frequency_hz", "power_factor", "poles", "locked
           "cold_temperature_c", "run_capacitance_f")  # fmt: skip
 
 
+_DC_HINTS = {
+    "supply_voltage_v": "12V", "speed_rpm": "2400", "line_current_a": "150m", "input_power_w": "1.8W",
+}  # fmt: skip
+
+
 def on_dc(kind: str | None) -> bool:
     """Whether a kind runs on DC: it has no hertz, and no windings that one could read."""
     return kind is not None and KINDS[MotorKind(kind)].dc
@@ -204,7 +209,7 @@ def wanted_row(
     return Wanted(
         quantity=asked.field,
         label=asked.label,
-        hint=asked.hint,
+        hint=_DC_HINTS.get(asked.field, asked.hint) if on_dc(loaded.fan.motor_kind) else asked.hint,
         dead=base in DEAD_READINGS or base == "cold_temperature_c",
         text=_reading_text(newest, asked),
         reading_id=newest.id if newest else None,

@@ -10,6 +10,9 @@ from fenwit.core.methods.pwm.signal import choices
 from fenwit.core.regulator.registers import TimerMode
 from fenwit.core.regulator.sweep import SweepVerdict
 
+MOST_PULSES = 12
+"""Pulses of a tachometer that it can be set to: from one to so many a turn"""
+
 
 @dataclass(frozen=True)
 class BoxFrequency:

@@ -17,7 +17,7 @@ from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import check_wanted
 from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.pwm import PWM
-from fenwit.core.methods.pwm.box import frequencies
+from fenwit.core.methods.pwm.box import MOST_PULSES, frequencies
 from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
 from fenwit.core.methods.pwm.program import HEADINGS, header, plan_lines, table
@@ -175,11 +175,16 @@ def _box(fan: DutyFan, design: DutyDesign) -> tuple[list[BoxRow], str]:
         )
         for f in found
     ]  # fmt: skip
-    turned = "reversed" if design.turned else "normal"
+    turned, pulses = "reversed" if design.turned else "normal", fan.commanded.sheet.pulses_per_rev
+    settable = pulses == round(pulses) and 1 <= pulses <= MOST_PULSES
     words = (
         f"{len(found)} frequencies, off by {_error(worst.error)} at worst ({q.show(worst.asked_hz, KILO_HZ)}), "
         f"{fewest.levels} levels at least ({q.show(fewest.asked_hz, KILO_HZ)}); set its sense to {turned}, "
-        f"its pulses a turn to {fan.commanded.sheet.pulses_per_rev:g}"
+        + (
+            f"its pulses a turn to {pulses:g}"
+            if settable
+            else f"pulses a turn go from 1 to {MOST_PULSES}, and this fan gives {pulses:g}: its speed will read wrong"
+        )
     )
     return rows, words
 
