@@ -119,7 +119,10 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
   // Below a pixel and a half a flow could not be seen at all.
   const thick = (watts: number) => (watts <= 0 ? 0 : Math.max(1.5, (THICKEST * watts) / most));
   // Without a motor's place the regulator's words have its room too, and its heat leaves to the right of them.
-  const drop = (kind: Kind) => (kind === 'regulator' && !places.some((p) => p.kind === 'motor') ? AT.motor : DROP[kind]) * width;
+  const motor = places.some((p) => p.kind === 'motor');
+  const drop = (kind: Kind) => (kind === 'regulator' && !motor ? AT.motor : DROP[kind]) * width;
+  // Nor does anything stand left of the blades' words then.
+  const left = (kind: Kind) => (kind === 'blades' && !motor ? AT.blades - 0.03 : AT[kind]) * width;
   const begins = (i: number) => (i === 0 ? 0 : drop(places[i - 1]?.kind ?? 'supply'));
   const size = width < 900 ? 'text-note' : 'text-lead';
   return (
@@ -140,7 +143,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         <div
           key={place.kind}
           className="absolute top-0"
-          style={{ left: AT[place.kind] * width, maxWidth: AT[places[i + 1]?.kind ?? 'air'] * width - AT[place.kind] * width - 10 || undefined }}
+          style={{ left: left(place.kind), maxWidth: left(places[i + 1]?.kind ?? 'air') - left(place.kind) - 10 || undefined }}
         >
           <p className="truncate text-body font-semibold">
             {TITLE[place.kind]}
@@ -156,7 +159,7 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         </div>
       ))}
       {places.map((place, i) => {
-        const beside = { left: drop(place.kind) + 12, width: AT[places[i + 1]?.kind ?? 'air'] * width - drop(place.kind) - 16 };
+        const beside = { left: drop(place.kind) + 12, width: left(places[i + 1]?.kind ?? 'air') - drop(place.kind) - 16 };
         return (
           <div key={place.kind}>
             {place.loss && (

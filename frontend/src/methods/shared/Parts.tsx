@@ -28,7 +28,7 @@ export function Parts({ frame, empty, fields }: Props) {
         return (
           <li
             key={part.name}
-            className="grid grid-cols-[44px_minmax(0,1.5fr)_116px_minmax(70px,1fr)_124px_minmax(0,1.1fr)] items-center gap-3 border-b border-rule text-body max-[1100px]:grid-cols-[44px_minmax(0,1.5fr)_60px_110px_minmax(0,1fr)]"
+            className="grid grid-cols-[44px_minmax(0,1.5fr)_116px_minmax(70px,1fr)_140px_minmax(0,1.1fr)] items-center gap-3 border-b border-rule text-body max-[1100px]:grid-cols-[44px_minmax(0,1.5fr)_60px_140px_minmax(0,1fr)]"
           >
             {tried ? (
               <span className="flex min-h-[34px] items-center font-bold">{part.name}</span>
