@@ -133,8 +133,10 @@ def faster_first(time_s: FloatArray, one: FloatArray, other: FloatArray) -> bool
     ----------
     time_s : array
         Rising times [s]
-    one, other : array
-        Volts of two channels at them [V]
+    one : array
+        Volts of the first channel at them [V]
+    other : array
+        Volts of the second [V]
 
     Returns
     -------

@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-from fastapi import Request
 from pydantic import BaseModel
-from starlette.concurrency import run_in_threadpool
 
 from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.state import commanded_of
 from fenwit.core.motor.duty import POLARITY_WORDS
-from fenwit.store import jobs
-from fenwit.store.database import Database
 from fenwit.web import routing
-from fenwit.web.commanded import CommandEdit, map_from_csv, typed_commanded
+from fenwit.web.commanded import CommandEdit, typed_commanded
 from fenwit.web.fields import Db, JobId
 from fenwit.web.page import load_state
-from fenwit.web.uploads import CSV_BODY, body_of
 
 router = routing.router("/api/jobs/{job_id}", "commanded")
 
@@ -46,25 +41,6 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
     return CommandPage(
         typed=typed_commanded(state.commanded), grounds=found.grounds, moved=moved, polarity=_sense(found)
     )
-
-
-class MapRead(BaseModel):
-    """A map out of a file."""
-
-    pairs: str
-    """As they would be typed"""
-
-
-@router.post("/commanded/import", openapi_extra=CSV_BODY)
-async def read_map(job_id: JobId, request: Request) -> MapRead:
-    """What a file says of the speeds over the duty, as it would be typed; nothing is kept."""
-    data = await body_of(request, "text/csv")
-    return await run_in_threadpool(_map, request.app.state.database, job_id, data)
-
-
-def _map(db: Database, job_id: int, data: bytes) -> MapRead:
-    jobs.get(db, job_id)
-    return MapRead(pairs=map_from_csv(data).pairs or "")
 
 
 def _sense(found: Commanded) -> str:

@@ -29,13 +29,14 @@ from fenwit.core.regulator.registers import TimerChoice
 from fenwit.core.regulator.sweep import SweepVerdict
 from fenwit.report.csvfiles import write_csv
 from fenwit.report.tracefile import probe_factor, read_channels
-from fenwit.store import codec
+from fenwit.store import codec, jobs
 from fenwit.store.database import Database
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Rpm, Typed, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods.captured import CaptureKept, CaptureRead, kept_at, take_capture
 from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
+from fenwit.web.methods.pwm.speedmap import map_from_csv
 from fenwit.web.page import load, load_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
@@ -241,6 +242,28 @@ def _facts(fan: DutyFan, design: DutyDesign) -> list[str]:
             f"{100 * late * design.frequency_hz:.1f} % of duty, made up for",
         )
     return facts
+
+
+# ---------------------------------------------------------------- a map out of a file
+
+
+class MapRead(BaseModel):
+    """A map out of a file."""
+
+    pairs: str
+    """As they would be typed"""
+
+
+@router.post("/commanded/import", openapi_extra=CSV_BODY)
+async def read_map(job_id: JobId, request: Request) -> MapRead:
+    """What a file says of the speeds over the duty, as it would be typed; nothing is kept."""
+    data = await body_of(request, "text/csv")
+    return await run_in_threadpool(_map, request.app.state.database, job_id, data)
+
+
+def _map(db: Database, job_id: int, data: bytes) -> MapRead:
+    jobs.get(db, job_id)
+    return MapRead(pairs=map_from_csv(data).pairs or "")
 
 
 # ---------------------------------------------------------------- captures of the lead
