@@ -9,7 +9,7 @@ from fastapi import Request, Response
 
 MOST_BYTES = 8_000_000
 """The longest file [byte]"""
-_FILES = re.compile(r"/api/.*/(import|captures)")
+_FILES = re.compile(r"/api/.*/(import|captures|lead-captures)")
 
 CSV_BODY: dict[str, Any] = {
     "requestBody": {"content": {"text/csv": {"schema": {"type": "string"}}}, "required": True}
