@@ -34,12 +34,13 @@ def test_the_air_handlers_leads_are_found_by_keyboard_alone(screen: Page) -> Non
     tab_to(page, "^Visitor hall")
     page.keyboard.press("Enter")
     expect(page.get_by_role("heading", name="Visitor hall")).to_be_visible()
-    # It opens where it waits, at Aim; the stages before it are two steps back.
+    # It opens where it waits, in Aim's field for a new step; from there to the first stage.
     stages = page.get_by_role("navigation", name="Stages")
-    for stage in ("Aim", "Measure", "Identify"):
-        if stage != "Aim":
-            page.keyboard.press("[")
-        expect(stages.get_by_role("link", name=stage)).to_have_attribute("aria-current", "page")
+    expect(stages.get_by_role("link", name="Aim")).to_have_attribute("aria-current", "page")
+    expect(page.locator("#aim-new")).to_be_focused()
+    tab_to(page, r"^.{0,3}Identify.{0,8}$")
+    page.keyboard.press("Enter")
+    expect(stages.get_by_role("link", name="Identify")).to_have_attribute("aria-current", "page")
     tab_to(page, "^nameplate$")
     for tab in ("evidence", "leads"):
         page.keyboard.press("ArrowRight")

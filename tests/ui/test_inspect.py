@@ -101,7 +101,7 @@ def test_a_broken_control_from_its_board_to_its_repair(screen: Page, server: Ser
 
     # Its parts, and its proof under a lamp.
     mend = page.get_by_role("region", name="Mend it", exact=True)
-    expect(mend).to_contain_text("triac T shorted")
+    expect(mend).to_contain_text("triac T shorted", timeout=FIRST_LOOK_MS)
     expect(mend).to_contain_text("fuse:")
     for place, volts in (("0 %", "229"), ("50 %", "197"), ("100 %", "116")):
         enter(page, f"volts across the lamp at {place}", volts)
