@@ -23,6 +23,7 @@ from fenwit.core.methods.chopped_supply.steps import setting as chopped
 from fenwit.core.methods.chopped_supply.steps import tach_words
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
+from fenwit.core.methods.pwm.parts import discharge_a
 from fenwit.core.methods.pwm.program import header, plan_lines, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts
 from fenwit.core.methods.pwm.signal import setting, tolerances, travelled
@@ -465,3 +466,26 @@ def test_a_duty_beyond_the_pots_travel_is_told_with_what_it_makes() -> None:
     first, second = frame(job(design=design)).marks[:2]
     assert not any("its pot makes" in r for r in first.reasons)
     assert any("nearest to 90 %" in r for r in second.reasons)
+
+
+def test_a_timer_ic_is_held_to_what_its_pins_bear() -> None:
+    def of_timer(maker: Maker, **more: float) -> DutyDesign:
+        return DutyDesign(maker, (0.5,), timer=TimerParts(**more))  # type: ignore[arg-type]
+
+    # By hand, 12 V: 8 V over 1 kΩ; with 12 V over 101 kΩ beside it; 12 V over 1 kΩ of a one-shot.
+    assert discharge_a(of_timer(Maker.STEERED)) == pytest.approx(8e-3)
+    assert discharge_a(of_timer(Maker.PLAIN)) == pytest.approx(12e-3 + 8 / 101e3)
+    assert discharge_a(of_timer(Maker.ONE_SHOT)) == pytest.approx(12e-3)
+    thin = replace(job(), design=of_timer(Maker.STEERED, low_ohm=33.0))
+    row = next(p for p in frame(thin).parts if p.name == "U")
+    assert "larger end resistors" in row.refusal
+    assert [s.burden for s in row.stresses] == ["discharge", "output"]
+    assert explain(must_know(thin), "part:U:discharge")
+
+
+def test_the_plan_tells_what_the_tachometer_resolves() -> None:
+    asked = must_know(usual(job()))
+    lines = " ".join(plan_lines(asked.subject, asked.design))  # type: ignore[arg-type]
+    # 60/(2 · 1 s), and 2400² · 2/(60 · 250 kHz).
+    assert "resolves 30 rpm" in lines
+    assert "0.77 rpm at full speed" in lines

@@ -134,9 +134,38 @@ def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
     ohms = f"{q.show(parts.low_ohm, q.RESISTANCE)}, pot {q.show(parts.pot_ohm, q.RESISTANCE)}"
     shapes = f"{ohms}, {q.show(parts.capacitance_f, q.CAPACITANCE)}"
     name = _IC[design.maker]
-    return PartRow(
-        "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", "", "", (), 0, to_buy=True
+    discharge = bar("discharge", discharge_a(design), IC_A, q.CURRENT, "its pin, at the pot's worse end")
+    output = bar(
+        "output",
+        parts.charged_v / GATE_OHM,
+        IC_A,
+        q.CURRENT,
+        f"into Q's gate through {GATE_OHM:g} Ω, at each edge",
     )
+    stresses = (discharge, output)
+    refusal = "" if discharge.holds else "more than its discharge pin bears: larger end resistors"
+    return PartRow(
+        "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", q.show(IC_A, q.CURRENT), "", stresses,
+        int(output.share > discharge.share), refusal=refusal, to_buy=True,
+    )  # fmt: skip
+
+
+IC_A, GATE_OHM = 0.2, 100.0
+"""What output and discharge pin of a timer IC bear, and what stands before the gate of Q [A, Ω]"""
+
+
+def discharge_a(design: DutyDesign) -> float:
+    """Most amps into the discharge pin of a timer IC, over its pot's travel [A]"""
+    parts = design.timer
+    drop = 2 * parts.supply_v / 3
+    ends = [
+        # Without diodes the pin takes what comes from the supply too, while it is low.
+        (parts.supply_v / (parts.high_ohm + x * parts.pot_ohm)) * (design.maker is Maker.PLAIN)
+        + drop / (parts.low_ohm + (1 - x) * parts.pot_ohm)
+        for x in (0.0, 1.0)
+    ]
+    # A one-shot's pin takes its timing resistor's amps; its capacitor goes through the pin itself.
+    return parts.supply_v / parts.low_ohm if design.maker is Maker.ONE_SHOT else max(ends)
 
 
 _HZ = q.Dimension("hertz", "Hz", ("Hz",), "k", 0.0, 1e9, "like 25k")

@@ -194,9 +194,12 @@ def plan_lines(fan: DutyFan, design: DutyDesign) -> tuple[str, ...]:
     lines.append(
         f"Pull the control lead off: {_LEAD_OFF[sheet.open_lead]}. Reset the controller: full speed."
     )
-    silent = Tach(sheet.pulses_per_rev).silent_after_s(fan.speeds.slowest_rpm)
+    tach = Tach(sheet.pulses_per_rev)
+    silent = tach.silent_after_s(fan.speeds.slowest_rpm)
     lines.append(
-        f"Tachometer: {q.plain(sheet.pulses_per_rev)} pulses a revolution; a hand tachometer once settles it. No pulse "
+        f"Tachometer: {q.plain(sheet.pulses_per_rev)} pulses a revolution; a hand tachometer once settles it. "
+        f"Counted for a second it resolves {q.plain(tach.count_resolution_rpm, 2)} rpm, one period timed by 250 kHz "
+        f"{q.plain(tach.period_resolution_rpm(fan.full_rpm, 250e3), 2)} rpm at full speed. No pulse "
         f"for {q.plain(silent, 2)} s means that it stands: then the others go to full speed."
     )
     return tuple(lines)
