@@ -19,7 +19,7 @@ from fenwit.core.methods.pwm.design import Drive
 from fenwit.core.methods.pwm.steps import DUTY, HIGH, LOW, RISE
 from fenwit.core.prove.lead import faster_first, read_lead, show_lead
 from fenwit.core.prove.verdict import Verdict
-from tests.core.test_commanded import STATES, job, usual
+from tests.core.test_commanded import DATA, STATES, job, usual
 
 FloatArray = NDArray[np.float64]
 
@@ -166,6 +166,12 @@ def test_a_driver_that_pushes_is_held_to_its_own_volts() -> None:
     pushed = replace(state, design=replace(state.design, drive=Drive.PUSH_PULL, high_v=3.3))
     assert proved(pushed, HIGH.key, 3.25)[0] is Verdict.PASS
     assert proved(pushed, HIGH.key, 5.0)[0] is Verdict.FAIL
+
+
+def test_a_fan_that_pulls_its_lead_up_to_more_is_held_to_that() -> None:
+    state = usual(job(commanded=replace(DATA, pull_up_v=12.0, pull_up_ohm=10e3)))
+    assert proved(state, HIGH.key, 11.8)[0] is Verdict.PASS
+    assert proved(state, HIGH.key, 5.0)[0] is Verdict.FAIL
 
 
 def test_a_step_at_full_duty_has_no_frequency_to_read() -> None:

@@ -202,15 +202,15 @@ def _pins(design: DutyDesign, amps: Budget) -> PartRow:
         bar("peak", amps.starting_a, box.pin_a * PIN_PEAK_A / PIN_A, q.CURRENT, together),
     ]
     width = track_width_mm(amps.running_a, box.copper_um)
+    words = "too much for one pin: split the fans over headers, or start them one after the other"
     if box.track_mm is not None:
         bears = track_current_a(box.track_mm, box.copper_um)
+        if amps.running_a > bears:
+            words = f"the track bears {q.show(bears, q.CURRENT, 2)}: {q.plain(width, 2)} mm at least"
         stresses.append(
             bar("track", amps.running_a, bears, q.CURRENT, f"{box.track_mm:g} mm of copper, 20 K warmer")
         )
     worst = max(range(len(stresses)), key=lambda i: stresses[i].share)
-    words = "too much for one pin: split the fans over headers, or start them one after the other"
-    if not stresses[-1].holds and box.track_mm is not None:
-        words = f"the track bears {stresses[-1].text.partition(' of ')[2]}: {q.plain(width, 2)} mm at least"
     refusal = "" if all(s.holds for s in stresses) else words
     return PartRow(
         "X", PartRowKind.OTHER, "pins and tracks", "2.54 mm pins" if box.pin_a == PIN_A else "pins", "",

@@ -297,7 +297,8 @@ def _levels(fan: DutyFan, design: DutyDesign | None, hertz: float) -> tuple[Expe
     lead = None if pushed else fan.lead
     if pushed or lead is not None:
         volts = design.high_v if design is not None and pushed else fan.commanded.sheet.pull_up_v
-        high = Band(0.9 * volts, min(HIGH_V, 1.05 * volts))
+        # A fan's own pull-up may go higher than a driver may push.
+        high = Band(0.9 * volts, min(HIGH_V, 1.05 * volts) if pushed else 1.05 * volts)
     else:
         high = Band(THRESHOLD_V, HIGH_V)
     # The cable and the fan's own input are guessed: twice as slow is nothing to mend.
