@@ -31,7 +31,8 @@ interface Props {
 
 /** What makes the duty, and its settings. */
 export function SignalForm({ shown, design, maker, onMaker, onChoose, onTry }: Props) {
-  const first = shown?.usual ?? null;
+  // What was looked at before may still be on screen while another maker is worked out: that is not offered as its own.
+  const first = shown?.usual?.maker === maker ? shown.usual : null;
   return (
     <section aria-label="The signal" className="flex min-h-0 flex-col overflow-auto text-body">
       <h2 className="heading">What makes the duty</h2>
