@@ -14,8 +14,8 @@ from fenwit.core.frame import JobState, Nameplate, frame, live
 from fenwit.core.frame.asked import as_by, must_know
 from fenwit.core.frame.choose import choose
 from fenwit.core.frame.why import explain
-from fenwit.core.job.commanded import CommandSheet, OpenLead
-from fenwit.core.job.state import InLine, RunState, check_supply, with_usual_method
+from fenwit.core.job.commanded import Commanded, CommandSheet, OpenLead
+from fenwit.core.job.state import InLine, RunState, check_supply, commanded_of, with_usual_method
 from fenwit.core.job.steps import PlaceKind
 from fenwit.core.methods import of
 from fenwit.core.methods.chopped_supply.design import ChopDesign, Tach
@@ -26,7 +26,7 @@ from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker,
 from fenwit.core.methods.pwm.parts import discharge_a
 from fenwit.core.methods.pwm.program import header, plan_lines, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts
-from fenwit.core.methods.pwm.signal import setting, tolerances, travelled
+from fenwit.core.methods.pwm.signal import safe_pull, setting, tolerances, travelled
 from fenwit.core.methods.seam import Missed, ZoneKind
 from fenwit.core.motor.duty import Below, polarity
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -489,3 +489,47 @@ def test_the_plan_tells_what_the_tachometer_resolves() -> None:
     # 60/(2 · 1 s), and 2400² · 2/(60 · 250 kHz).
     assert "resolves 30 rpm" in lines
     assert "0.77 rpm at full speed" in lines
+
+
+FALLING = CommandSheet(duties=(0.0, 0.5, 0.9), speeds_rpm=(2400.0, 1400.0, 700.0))
+
+
+def test_a_falling_data_sheet_says_which_way_round_by_itself() -> None:
+    """Nobody typed its sense: full speed stands at no duty, and the pull must leave the lead there."""
+    state = usual(job(commanded=FALLING))
+    asked = must_know(state)
+    assert isinstance(state.design, DutyDesign)
+    assert not asked.subject.rising
+    assert state.design.duties[-1] == 0.0
+    assert frame(state).marks[-1].predicted is not None
+    # One stage turns it over: a high pin pulls the lead low, which is full speed of this fan.
+    assert safe_pull(asked.subject, state.design) == "pull-up"
+    assert not any("begin at 50 %" in g for g in asked.subject.assumptions)
+
+
+@pytest.mark.parametrize("typed", [False, True])
+def test_a_map_counts_before_a_sense_that_contradicts_it(typed: bool) -> None:
+    state = job(commanded=replace(FALLING, inverted=typed))
+    known = commanded_of(state)
+    assert isinstance(known, Commanded)
+    assert known.inverted
+    assert known.contradicted is not typed
+    told = any("typed the other way round" in a for a in frame(usual(state)).assumptions)
+    assert told is not typed
+    # Readings count before the data sheet, once they lie apart.
+    runs = tuple(
+        RunState(i, InLine.DUTY, d, (("speed_rpm", n),))
+        for i, (d, n) in enumerate(((0.3, 900.0), (0.7, 1900.0)))
+    )
+    read = commanded_of(replace(state, runs=runs))
+    assert isinstance(read, Commanded)
+    assert not read.inverted
+    assert read.contradicted is typed
+
+
+def test_full_speed_beyond_a_map_is_its_fastest_end() -> None:
+    sheet = replace(FALLING, duties=(0.1, 0.5, 0.9))
+    state = usual(job(commanded=sheet))
+    last = frame(state).marks[-1].predicted
+    assert last is not None
+    assert last.value == pytest.approx(2400.0, rel=0.02)

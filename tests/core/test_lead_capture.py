@@ -58,6 +58,7 @@ def test_what_was_put_in_is_read_back(
     read = read_lead(*wave(hertz, duty, phase=phase, low=low, high=high, noise=0.01))
     assert read.frequency_hz == pytest.approx(hertz, rel=1e-3)
     assert read.duty == pytest.approx(duty, abs=0.004)
+    assert read.duty is not None
     assert abs(read.duty - duty) < 4 * read.duty_doubt
     assert (read.low_v, read.high_v) == pytest.approx((low, high), abs=0.02)
 
@@ -83,9 +84,9 @@ def test_noise_and_ringing_do_not_count_twice_and_are_told() -> None:
 
 def test_a_steady_lead_is_told_as_such() -> None:
     t, v = wave()
-    for level, duty in ((4.9, 1.0), (0.1, 0.0)):
+    for level in (4.9, 0.1):
         read = read_lead(t, np.full_like(v, level))
-        assert (read.frequency_hz, read.duty) == (None, duty)
+        assert (read.frequency_hz, read.duty, read.low_v) == (None, None, pytest.approx(level))
         assert "stands" in read.words[0]
         assert not show_lead(t, np.full_like(v, level)).found
 
@@ -148,6 +149,7 @@ def test_a_lead_as_it_should_be_holds_and_another_is_told_why() -> None:
     lead = asked.subject.lead
     tau = lead.pull_up_ohm * lead.load_f
     read = read_lead(*wave(25e3, step.at or 0.0, tau_s=tau, each=2000))
+    assert read.duty is not None
     rise = 1e6 * (read.rise_s or 0.0)
     values = {DUTY: 100 * read.duty, LOW: read.low_v, HIGH: read.high_v, RISE: rise}
     for what, value in values.items():

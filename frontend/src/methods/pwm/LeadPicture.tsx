@@ -13,7 +13,7 @@ export function LeadPicture({ shown }: { shown: Schemas['LeadShown'] }) {
   const x = (t: number) => LEFT + (t / last) * (W - LEFT - 4);
   const y = (v: number) => 8 + ((top - v) / (top - foot || 1)) * (H - BOTTOM - 12);
   const d = shown.lead_v.map((v, i) => `${i === 0 ? 'M' : 'L'}${x(shown.time_us[i] ?? 0).toFixed(1)} ${y(v).toFixed(1)}`).join('');
-  const levels = shown.high_v - shown.low_v > 0.3 ? [shown.high_v, shown.low_v] : [shown.high_v];
+  const levels = [...new Set([shown.high_v, shown.low_v])];
   return (
     <svg viewBox={`0 0 ${W} ${H}`} className="w-full" role="img" aria-label={`the lead over ${last.toFixed(0)} µs`}>
       {levels.map((v) => (

@@ -189,32 +189,34 @@ class Commanded:
 
     @property
     def inverted(self) -> bool:
-        """Whether less duty means more speed, as read, as typed, or as usual [-]"""
-        if self.sheet.inverted is not None:
-            return self.sheet.inverted
-        pairs = self._pairs()
-        return (
-            len(pairs) > 1
-            and self._through(pairs, READ_SHARE).speed_rpm[0] > self._through(pairs, READ_SHARE).speed_rpm[-1]
-        )
+        """Whether less duty means more speed: as its map says, else as typed, else as usual [-]"""
+        return bool(self.sheet.inverted) if self._falls is None else self._falls
 
     @property
     def polarity_known(self) -> bool:
         """Whether anybody said or read it [-]"""
-        return self.sheet.inverted is not None or bool(self.sheet.duties) or self._apart() is not None
+        return self._falls is not None or self.sheet.inverted is not None
+
+    @property
+    def contradicted(self) -> bool:
+        """Whether its map says another sense than was typed; the map counts [-]"""
+        return None not in (self._falls, self.sheet.inverted) and self._falls != self.sheet.inverted
 
     @property
     def polarity(self) -> Polarity:
         """What readings from half duty on tell of its sense [-]"""
         return polarity(self._pairs(), READ_SHARE * self.full_rpm)
 
-    def _apart(self) -> bool | None:
-        """Whether less duty was read as more speed; None while readings lie too close to tell."""
-        pairs = sorted(self._pairs())
+    @cached_property
+    def _falls(self) -> bool | None:
+        """Whether its map falls over the duty; None without one, and while its readings lie too close to tell."""
+        pairs, doubt = sorted(self._pairs()), 3 * math.sqrt(2) * READ_SHARE * self.full_rpm
+        if not self.read_over_duty:
+            pairs, doubt = sorted(zip(self.sheet.duties, self.sheet.speeds_rpm, strict=True)), 0.0
         if len(pairs) < 2:
             return None
         apart = pairs[-1][1] - pairs[0][1]
-        return None if abs(apart) < 3 * math.sqrt(2) * READ_SHARE * self.full_rpm else apart < 0
+        return None if abs(apart) <= doubt else apart < 0
 
     @property
     def line(self) -> DutyLine:

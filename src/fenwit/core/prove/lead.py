@@ -37,8 +37,8 @@ class LeadCapture:
     frequency_hz: float | None
     """None where it stands at one level [Hz]"""
     frequency_doubt_hz: float
-    duty: float
-    """Share of the time above half height; 0 or 1 where it stands [-]"""
+    duty: float | None
+    """Share of the time above half height; None where it stands [-]"""
     duty_doubt: float
     low_v: float
     high_v: float
@@ -82,13 +82,11 @@ def read_lead(time_s: FloatArray, lead_v: FloatArray, tach_v: FloatArray | None 
     words = [said] if said else []
     if high - low < _LEAST_SWING_V:
         level = float(np.median(v))
-        # Half of the least high level a fan may ask for.
-        duty = 1.0 if level > 1.0 else 0.0
         words.insert(
             0, f"the lead stands at {level:.2f} V: nothing drives it, or it is on or off all the time"
         )
         return LeadCapture(
-            None, 0.0, duty, 0.0, level, level, None, sample, 0, tach_hz, tach_doubt, tuple(words)
+            None, 0.0, None, 0.0, level, level, None, sample, 0, tach_hz, tach_doubt, tuple(words)
         )
     up, down = _crossings(t, v, low, high)
     if len(up) < 3:
@@ -269,7 +267,7 @@ _DRAWN, _MOST_POINTS = 2.3, 480
 
 def _found(read: LeadCapture, tach: Tach) -> tuple[Found, ...]:
     found = []
-    if read.frequency_hz is not None:
+    if read.frequency_hz is not None and read.duty is not None:
         hertz, doubt = read.frequency_hz, max(read.frequency_doubt_hz, _TIME_BASE * read.frequency_hz)
         found += [
             Found("lead_hz", "frequency", hertz, q.with_uncertainty(hertz / 1e3, doubt / 1e3, "kHz")),

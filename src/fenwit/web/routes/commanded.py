@@ -44,6 +44,8 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
 
 
 def _sense(found: Commanded) -> str:
+    if found.contradicted:
+        return f"Typed the other way round: by its map {'less' if found.inverted else 'more'} duty means more speed"
     if found.sheet.inverted is not None:
         return ""
     told = found.polarity

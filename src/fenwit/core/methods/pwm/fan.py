@@ -77,6 +77,11 @@ def _fan(known: Commanded, supply_v: float) -> DutyFan:
     grounds = [known.grounds]
     if not known.polarity_known:
         grounds.append("taken as: more duty, more speed; begin at 50 % and find out")
+    if known.contradicted:
+        way = "less" if known.inverted else "more"
+        grounds.append(
+            f"its sense was typed the other way round: by its map {way} duty means more speed, and that counts"
+        )
     if known.full_w is not None:
         grounds.append(
             "watts by the cube law from those at full speed, a tenth of them for the electronics: an estimate"

@@ -73,8 +73,10 @@ def need_of(fan: DutyFan, wanted_rpm: float) -> Need[DutySetting]:
         return Need("", None, words, slow)
     # Of the duties that give one speed the one nearest to what lies between: a margin to both ends is worth nothing.
     duty = held.high if (fan.rising and wanted_rpm <= speeds.slowest_rpm) else held.command
-    if fan.is_full(wanted_rpm):
-        duty = 1.0 if fan.rising else 0.0
+    end = 1.0 if fan.rising else 0.0
+    # Full speed is the very end, where its map goes so far.
+    if fan.is_full(wanted_rpm) and speeds.command[0] <= end <= speeds.command[-1]:
+        duty = end
     watts = fan.watts(wanted_rpm)
     exact = DutySetting(duty, duty, duty, NOMINAL_HZ)
     return Need(f"{100 * duty:.1f} %", exact, costs=Costs(watts))
