@@ -23,7 +23,7 @@ from fenwit.core.methods.chopped_supply.steps import setting as chopped
 from fenwit.core.methods.chopped_supply.steps import tach_words
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.pwm.design import Controller, Drive, DutyDesign, Maker, PickedBy, TimerParts
-from fenwit.core.methods.pwm.parts import discharge_a
+from fenwit.core.methods.pwm.parts import discharge_a, gate_ohm
 from fenwit.core.methods.pwm.program import header, plan_lines, table
 from fenwit.core.methods.pwm.search import centred, one_shot_parts
 from fenwit.core.methods.pwm.signal import safe_pull, setting, tolerances, travelled
@@ -479,8 +479,14 @@ def test_a_timer_ic_is_held_to_what_its_pins_bear() -> None:
     thin = replace(job(), design=of_timer(Maker.STEERED, low_ohm=33.0))
     row = next(p for p in frame(thin).parts if p.name == "U")
     assert "larger end resistors" in row.refusal
-    assert [s.burden for s in row.stresses] == ["discharge", "output"]
-    assert explain(must_know(thin), "part:U:discharge")
+    assert explain(must_know(thin), "part:U:discharge").value == row.stresses[0].text
+    # 12 V over half of 200 mA: 120 Ω, the next E12; a bipolar output stays 1.5 V lower.
+    assert gate_ohm(of_timer(Maker.STEERED)) == 120.0
+    assert gate_ohm(of_timer(Maker.STEERED, rail_to_rail=False)) == 120.0
+    assert gate_ohm(of_timer(Maker.STEERED, supply_v=5.0)) == 56.0
+    assert [p.bench for p in frame(thin).parts if p.name == "RG"] == ["120R"]
+    pushed = replace(thin, design=replace(of_timer(Maker.STEERED), drive=Drive.PUSH_PULL))
+    assert not [p for p in frame(pushed).parts if p.name == "RG"]
 
 
 def test_the_plan_tells_what_the_tachometer_resolves() -> None:

@@ -157,5 +157,8 @@ def test_what_a_file_a_sweep_and_a_scope_tell_of_a_fan(screen: Page, server: Ser
     expect(scope.get_by_role("img", name=re.compile("the lead over"))).to_be_visible()
     scope.get_by_role("button", name="Keep as readings of step 1").click()
     expect(scope.get_by_role("status")).to_contain_text("5 readings kept")
+    # What was kept can be looked at again.
+    scope.get_by_role("button", name="what lead.csv showed").click()
+    expect(scope.get_by_role("list", name="Kept captures").get_by_text("duty at half height")).to_be_visible()
     page.keyboard.press("Escape")
     expect(expected).to_contain_text("holds")

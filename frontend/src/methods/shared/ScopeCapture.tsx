@@ -45,6 +45,7 @@ export function ScopeCapture<S extends Shown>({ step, to, kept, caution, hint, n
   const [read, setRead] = useState<Answer<S> | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [busy, setBusy] = useState(false);
+  const [looked, setLooked] = useState<number | null>(null);
 
   async function ask(keep: boolean, factor = probe, other = swap) {
     if (!file.current) return;
@@ -160,14 +161,33 @@ export function ScopeCapture<S extends Shown>({ step, to, kept, caution, hint, n
           {kept && kept.length > 0 && (
             <ul className="mt-2 border-t border-rule text-body" aria-label="Kept captures">
               {kept.map((c) => (
-                <li key={c.id} className="row-line flex items-center justify-between gap-3">
-                  <span>
-                    {c.name || 'capture'} <span className="quiet text-note">{[c.who, when(c.at)].filter(Boolean).join(', ')}</span>
-                  </span>
-                  {setOver && (
-                    <button type="button" className="link-button" onClick={() => setOver(c.shown)}>
-                      lay over
-                    </button>
+                <li key={c.id} className="row-line">
+                  <p className="flex items-center justify-between gap-3">
+                    <span>
+                      {c.name || 'capture'} <span className="quiet text-note">{[c.who, when(c.at)].filter(Boolean).join(', ')}</span>
+                    </span>
+                    <span className="flex gap-3">
+                      {setOver && (
+                        <button type="button" className="link-button" onClick={() => setOver(c.shown)}>
+                          lay over
+                        </button>
+                      )}
+                      <button
+                        type="button"
+                        className="link-button"
+                        aria-expanded={looked === c.id}
+                        aria-label={`what ${c.name || 'this capture'} showed`}
+                        onClick={() => setLooked(looked === c.id ? null : c.id)}
+                      >
+                        {looked === c.id ? 'fold' : 'look'}
+                      </button>
+                    </span>
+                  </p>
+                  {looked === c.id && (
+                    <>
+                      {picture?.(c.shown)}
+                      <Values shown={c.shown} />
+                    </>
                   )}
                 </li>
               ))}

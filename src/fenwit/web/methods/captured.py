@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from datetime import datetime
-from typing import Any, Generic, TypeVar
+from typing import Annotated, Any, Generic, TypeVar
 
+from fastapi import Depends, Query
 from pydantic import BaseModel
 
 from fenwit.core.errors import InputError
@@ -16,11 +17,13 @@ from fenwit.core.prove.scope import Found
 from fenwit.store import captures, history
 from fenwit.store.captures import Capture
 from fenwit.store.database import Database
+from fenwit.web.fields import Typed, Words
 from fenwit.web.models import NewReading
 from fenwit.web.page import changed, load, saving
 from fenwit.web.taking import Taken, weigh, write
 
 Shown = TypeVar("Shown")
+Step = Annotated[int, Query(ge=1, le=8)]
 
 
 class CaptureRead(BaseModel, Generic[Shown]):
@@ -53,21 +56,37 @@ def kept_at(database: Database, job_id: int, step: int, method: Method) -> Seque
     return captures.of_step(database, job_id, loaded.design.root, step)
 
 
+class CaptureAsked:
+    """What is done with a scope's file that is sent."""
+
+    def __init__(
+        self,
+        step: Step,
+        probe: Annotated[Typed, Query()] = "1",
+        swap: bool = False,
+        take: bool = False,
+        name: Annotated[Words, Query()] = "",
+        who: Annotated[Words, Query()] = "",
+    ) -> None:
+        self.step, self.probe, self.swap, self.take, self.name, self.who = step, probe, swap, take, name, who
+
+
+SentCapture = Annotated[CaptureAsked, Depends()]
+
+
 def take_capture(
     db: Database,
     job_id: int,
     found: Sequence[Found],
     quantities: Sequence[Quantity],
-    *,
     shown: Mapping[str, Any],
-    step: int,
-    name: str,
-    who: str,
+    asked: CaptureAsked,
 ) -> tuple[list[str], list[str]]:
     """Keep a capture with a step and take what is expected there as readings.
 
     Returns what was taken, and what was not with its reason. Raises InputError where nothing belongs to the step.
     """
+    step, who = asked.step, asked.who
     loaded = load(db, job_id)
     if loaded.design is None or loaded.design.regulator is None:
         raise InputError("step", step, "a job with a chosen control", "choose what regulates it first")
@@ -100,7 +119,7 @@ def take_capture(
             job_id,
             design_id=loaded.design.root,
             step=step,
-            name=name.strip(),
+            name=asked.name.strip(),
             shown=shown,
             who=who.strip(),
         )

@@ -71,7 +71,9 @@ def _circuit(fan: DutyFan, design: DutyDesign, fuse_a: float) -> Circuit:
 def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) -> list[PartRow]:
     rows = [_fuse(fan, amps, fuse_a)]
     rows.append(_maker(fan, design))
-    rows += [_driver(fan, design)]
+    rows.append(_driver(fan, design))
+    if design.maker.drawn and design.drive is Drive.OPEN_DRAIN:
+        rows.append(_gate(design))
     rows.append(
         PartRow(
             "RT", PartRowKind.RESISTOR, "pulls the tachometer up", q.show(TACH_OHM, q.RESISTANCE),
@@ -135,23 +137,30 @@ def _maker(fan: DutyFan, design: DutyDesign) -> PartRow:
     shapes = f"{ohms}, {q.show(parts.capacitance_f, q.CAPACITANCE)}"
     name = _IC[design.maker]
     discharge = bar("discharge", discharge_a(design), IC_A, q.CURRENT, "its pin, at the pot's worse end")
-    output = bar(
-        "output",
-        parts.charged_v / GATE_OHM,
-        IC_A,
-        q.CURRENT,
-        f"into Q's gate through {GATE_OHM:g} Ω, at each edge",
-    )
-    stresses = (discharge, output)
     refusal = "" if discharge.holds else "more than its discharge pin bears: larger end resistors"
     return PartRow(
-        "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", q.show(IC_A, q.CURRENT), "", stresses,
-        int(output.share > discharge.share), refusal=refusal, to_buy=True,
+        "U", PartRowKind.OTHER, "makes the duty", f"{name}: {shapes}", "", q.show(IC_A, q.CURRENT), "", (discharge,), 0,
+        refusal=refusal, to_buy=True,
     )  # fmt: skip
 
 
-IC_A, GATE_OHM = 0.2, 100.0
-"""What output and discharge pin of a timer IC bear, and what stands before the gate of Q [A, Ω]"""
+IC_A, GATE_SHARE = 0.2, 0.5
+"""What output and discharge pin of a timer IC bear [A], and how much of it the gate of Q may ask for [-]"""
+
+
+def gate_ohm(design: DutyDesign) -> float:
+    """Least preferred resistor before Q's gate that keeps a timer's output at half of what it bears, at each edge [Ω]"""
+    least = design.timer.charged_v / (GATE_SHARE * IC_A)
+    return float(q.preferred("E12", least, 10 * least)[0])
+
+
+def _gate(design: DutyDesign) -> PartRow:
+    ohm = gate_ohm(design)
+    stress = bar("amps", design.timer.charged_v / ohm, IC_A, q.CURRENT, "output of the timer, at each edge")
+    return PartRow(
+        "RG", PartRowKind.RESISTOR, "before the gate of Q", q.show(ohm, q.RESISTANCE), q.bench(ohm, q.RESISTANCE),
+        q.show(IC_A, q.CURRENT), "", (stress,), 0, to_buy=True,
+    )  # fmt: skip
 
 
 def discharge_a(design: DutyDesign) -> float:

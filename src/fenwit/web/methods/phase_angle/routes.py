@@ -33,7 +33,15 @@ from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Typed, Version, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods import older
-from fenwit.web.methods.captured import CaptureKept, CaptureRead, kept_at, take_capture
+from fenwit.web.methods.captured import (
+    CaptureAsked,
+    CaptureKept,
+    CaptureRead,
+    SentCapture,
+    Step,
+    kept_at,
+    take_capture,
+)
 from fenwit.web.methods.phase_angle.edit import NetworkEdit, PhaseEdit, UnitEdit, read_network, read_unit
 from fenwit.web.models import JobPage, NewDesign, Tried
 from fenwit.web.page import load, load_state
@@ -43,7 +51,6 @@ from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = routing.router("/api/jobs/{job_id}", "phase angle")
 Text = Annotated[Typed, Query()]
-Step = Annotated[int, Query(ge=1, le=8)]
 _MAINS = (50.0, 60.0)
 
 
@@ -318,37 +325,21 @@ def kept_captures(job_id: JobId, db: Db, step: Step) -> list[KeptCapture]:
 async def lay_capture_over(
     job_id: JobId,
     request: Request,
-    step: Step,
-    probe: Text = "1",
-    swap: bool = False,
-    take: bool = False,
-    name: Annotated[Words, Query()] = "",
-    who: Annotated[Words, Query()] = "",
+    sent: SentCapture,
 ) -> CaptureAnswer:
     """Read a scope's CSV; with ``take`` it is kept with the step, and its values become readings."""
     data = await body_of(request, "text/csv")
-    return await run_in_threadpool(
-        _capture, request.app.state.database, job_id, data, step, probe, swap, take, name, who
-    )
+    return await run_in_threadpool(_capture, request.app.state.database, job_id, data, sent)
 
 
 @routing.tried_again
-def _capture(
-    db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
-) -> CaptureAnswer:
+def _capture(db: Database, job_id: int, data: bytes, sent: CaptureAsked) -> CaptureAnswer:
     jobs.get(db, job_id)
-    trace = read_trace(data, probe_factor(probe), swap)
+    trace = read_trace(data, probe_factor(sent.probe), sent.swap)
     shown = lay_over(trace.time_s, trace.motor_v, trace.supply_v)
     answer = CaptureAnswer(shown=shown, understood=trace.words)
-    if take:
+    if sent.take:
         answer.kept, answer.not_kept = take_capture(
-            db,
-            job_id,
-            shown.found,
-            PHASE_ANGLE.quantities,
-            shown=codec.dump(shown),
-            step=step,
-            name=name,
-            who=who,
+            db, job_id, shown.found, PHASE_ANGLE.quantities, codec.dump(shown), sent
         )
     return answer

@@ -6,7 +6,7 @@ from dataclasses import replace
 from typing import Annotated
 
 import numpy as np
-from fastapi import Query, Request, Response
+from fastapi import Request, Response
 from pydantic import BaseModel, Field
 from starlette.concurrency import run_in_threadpool
 
@@ -32,16 +32,23 @@ from fenwit.report.tracefile import probe_factor, read_channels
 from fenwit.store import codec, jobs
 from fenwit.store.database import Database
 from fenwit.web import routing
-from fenwit.web.fields import Db, JobId, Rpm, Typed, Words
+from fenwit.web.fields import Db, JobId, Rpm
 from fenwit.web.heavy import HEAVY
-from fenwit.web.methods.captured import CaptureKept, CaptureRead, kept_at, take_capture
+from fenwit.web.methods.captured import (
+    CaptureAsked,
+    CaptureKept,
+    CaptureRead,
+    SentCapture,
+    Step,
+    kept_at,
+    take_capture,
+)
 from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
 from fenwit.web.methods.pwm.speedmap import map_from_csv
 from fenwit.web.page import load, load_state
 from fenwit.web.uploads import CSV_BODY, body_of, download
 
 router = routing.router("/api/jobs/{job_id}", "duty")
-Step = Annotated[int, Query(ge=1, le=8)]
 
 
 class SignalAsked(BaseModel):
@@ -290,29 +297,20 @@ def kept_lead_captures(job_id: JobId, db: Db, step: Step) -> list[LeadKept]:
 async def read_lead_capture(
     job_id: JobId,
     request: Request,
-    step: Step,
-    probe: Annotated[Typed, Query()] = "1",
-    swap: bool = False,
-    take: bool = False,
-    name: Annotated[Words, Query()] = "",
-    who: Annotated[Words, Query()] = "",
+    sent: SentCapture,
 ) -> LeadRead:
     """Read a scope's CSV of the control lead; with ``take`` it is kept with the step, its values become readings."""
     data = await body_of(request, "text/csv")
-    return await run_in_threadpool(
-        _capture, request.app.state.database, job_id, data, step, probe, swap, take, name, who
-    )
+    return await run_in_threadpool(_capture, request.app.state.database, job_id, data, sent)
 
 
 @routing.tried_again
-def _capture(
-    db: Database, job_id: int, data: bytes, step: int, probe: str, swap: bool, take: bool, name: str, who: str
-) -> LeadRead:
+def _capture(db: Database, job_id: int, data: bytes, sent: CaptureAsked) -> LeadRead:
     state = load_state(db, job_id)
-    found = read_channels(data, probe_factor(probe))
+    found = read_channels(data, probe_factor(sent.probe))
     lead = 0
     if len(found.volts) > 1:
-        lead = int(not faster_first(found.time_s, *found.volts)) ^ int(swap)
+        lead = int(not faster_first(found.time_s, *found.volts)) ^ int(sent.swap)
     tach = found.volts[1 - lead] if len(found.volts) > 1 else None
     shown = show_lead(found.time_s, found.volts[lead], tach, state.commanded.pulses_per_rev)
     words = (
@@ -321,9 +319,9 @@ def _capture(
         else f"channel {lead + 1} is the lead, {2 - lead} the tachometer"
     )
     answer = LeadRead(shown=shown, understood=words)
-    if take:
+    if sent.take:
         answer.kept, answer.not_kept = take_capture(
-            db, job_id, shown.found, PWM.quantities, shown=codec.dump(shown), step=step, name=name, who=who
+            db, job_id, shown.found, PWM.quantities, codec.dump(shown), sent
         )
     return answer
 
