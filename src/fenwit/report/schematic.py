@@ -30,6 +30,7 @@ _SYMBOL = {
     PartKind.OPTO: elm.Diac,
     PartKind.COUPLER: elm.LED,
     PartKind.BLOCK: elm.RBox,
+    PartKind.DIODE: elm.Diode,
     PartKind.WINDING: elm.Inductor2,
 }
 
@@ -63,7 +64,7 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
             d.add(elm.Line().at((wire.x1, -wire.y1)).to((wire.x2, -wire.y2)))
         for item in drawing.placed:
             symbol = _SYMBOL[item.kind]().at((item.x1, -item.y)).to((item.x2, -item.y))
-            small = item.x2 - item.x1 < 1.5
+            small = abs(item.x2 - item.x1) < 1.5
             text = _markup(labels.get(item.part, item.part))
             size = 8 if small or item.kind is PartKind.CONTACT else 9
             if drawing.gate and item.part == drawing.gate[0]:
@@ -80,7 +81,9 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
         x, y = drawing.line
         d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(_markup(supply), loc="left"))
         x, y = drawing.load
-        d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label("motor", loc="right"))
+        d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(_markup(drawing.load_name), loc="right"))
+        for text, x, y, side in drawing.ends:
+            d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(_markup(text), loc=side))
         for (x, y), text, side in zip(drawing.neutral, ("N", "motor"), ("left", "right"), strict=False):
             d.add(elm.Dot(open=True, radius=0.09).at((x, -y)).label(text, loc=side))
         svg = d.get_imagedata("svg").decode()

@@ -8,6 +8,7 @@ from typing import Any
 
 from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
+from fenwit.core.calibrate.bands import Band
 from fenwit.core.calibrate.datum import Warmth
 from fenwit.core.frame import Frame, JobState
 from fenwit.core.frame.air import air_lines, air_shown
@@ -18,6 +19,7 @@ from fenwit.core.job.findings import windings
 from fenwit.core.job.machine import MachineRunning
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, shown, shown_amps
 from fenwit.core.methods.seam import PartRow
+from fenwit.core.motor.kinds import KINDS
 from fenwit.core.operating import StepVerdict
 from fenwit.core.prove.verdict import Verdict
 from fenwit.report.bundle import (
@@ -75,7 +77,8 @@ def schematic_of(state: JobState, computed: Frame, name: str) -> Picture | None:
         value = part.bench.replace("u", "µ")
         for symbol in part.pieces or (part.name,):
             labels[symbol] = f"{symbol} {value}".strip()
-    supply = f"L  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
+    direct = state.kind is not None and KINDS[state.kind].dc
+    supply = f"{'+' if direct else 'L'}  {q.show(state.supply_voltage_v, q.VOLTAGE)}"
     drawing = job.regulation.built(job.subject, job.design).drawing
     return schematic_picture(drawing, labels, supply, f"Schematic of the regulator for {name}")
 
@@ -176,7 +179,7 @@ def _facts(page: JobPage, state: JobState) -> tuple[Fact, ...]:
         ("maker", page.fan.maker),
         ("serial number", page.fan.serial),
         *((p.label, p.text) for p in page.printed),
-        ("supply", f"{page.supply_volts_text}, {page.supply_hertz_text}"),
+        ("supply", ", ".join(t for t in (page.supply_volts_text, page.supply_hertz_text) if t)),
     ]
     if page.frame and page.frame.full:
         rows.append(("full speed, model", page.frame.full.text))
@@ -226,6 +229,14 @@ def _step(job: Asked, computed: Frame, step: Step[Any]) -> StepLine:
         volts = shown(point.motor_voltage_v, step.bands.get(MOTOR_VOLTS.key), "").text
         amps = shown_amps(point.line_current_a, step.bands.get(LINE_CURRENT.key)).text
         watts = shown(point.input_power_w, step.bands.get("input_power_w"), "").text
+    elif running is not None:
+        volts_band, amps_band = step.bands.get(MOTOR_VOLTS.key), step.bands.get(LINE_CURRENT.key)
+        if volts_band is not None:
+            volts = shown(_middle(volts_band), volts_band, "").text
+        if amps_band is not None:
+            amps = shown_amps(_middle(amps_band), amps_band).text
+            supplied = running.places[0].power_w
+            watts = "" if supplied is None else q.plain(supplied, 2)
     return StepLine(
         step=step.number,
         joins=step.joins,
@@ -239,6 +250,10 @@ def _step(job: Asked, computed: Frame, step: Step[Any]) -> StepLine:
         read=read.reading if read else "",
         verdict=_VERDICTS[read.verdict] if read and read.verdict else "",
     )
+
+
+def _middle(band: Band) -> float:
+    return (band.low + band.high) / 2
 
 
 def _part(part: PartRow, page: JobPage) -> PartLine:

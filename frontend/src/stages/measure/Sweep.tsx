@@ -44,7 +44,7 @@ export function Sweep({ onTake }: Props) {
       <table className="w-full text-body">
         <thead className="quiet text-left text-note">
           <tr>
-            <th className="font-normal whitespace-nowrap">on the lead</th>
+            <th className="pr-4 font-normal whitespace-nowrap">on the lead</th>
             {told.duties.map((d) => (
               <th key={d} className="font-normal">
                 {d}

@@ -28,6 +28,7 @@ class PartKind(StrEnum):
     """The lit side of a zero detector, with its bridge"""
     BLOCK = "block"
     """A circuit of its own, like a rectifier with its zener"""
+    DIODE = "diode"
     WINDING = "winding"
     """A section of a winding on a core: its ohms, and the volts that the core makes in its turns"""
 
@@ -39,6 +40,7 @@ OPEN_KINDS = (
     PartKind.OPTO,
     PartKind.COUPLER,
     PartKind.BLOCK,
+    PartKind.DIODE,
 )
 """Parts that conduct only when something fires or drives them; to the network they are open"""
 
@@ -55,6 +57,7 @@ UNIT = {
     PartKind.OPTO: "",
     PartKind.COUPLER: "",
     PartKind.BLOCK: "",
+    PartKind.DIODE: "",
     PartKind.WINDING: "Ω",
 }
 _LIMITS = {
@@ -70,6 +73,7 @@ _LIMITS = {
     PartKind.OPTO: (0.0, 0.0),
     PartKind.COUPLER: (0.0, 0.0),
     PartKind.BLOCK: (0.0, 0.0),
+    PartKind.DIODE: (0.0, 0.0),
     PartKind.WINDING: (1e-3, 1e5),
 }
 

@@ -50,6 +50,10 @@ class Drawing:
     """A triac, and the point its gate is wired to"""
     neutral: tuple[tuple[float, float], ...] = ()
     """Ends of the neutral's rail, supply side first; empty where a regulator has two wires"""
+    load_name: str = "motor"
+    """What is connected where the load is"""
+    ends: tuple[tuple[str, float, float, str], ...] = ()
+    """Further terminals: word, place, and on which side the word stands"""
 
 
 def draw(circuit: Circuit) -> Drawing:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
-from fenwit.core.circuit.drawing import draw
+from fenwit.core.circuit.drawing import Drawing
 from fenwit.core.methods.chopped_supply.design import ChopDesign
 from fenwit.core.methods.chopped_supply.steps import chopper, setting
+from fenwit.core.methods.common.direct_sketch import RETURN, Join, Row, rows_drawn
 from fenwit.core.methods.common.mapped import bar, fuse_for
 from fenwit.core.methods.common.volts import VoltFan
 from fenwit.core.methods.seam import Built, Lug, PartRow, PartRowKind, StressShown
@@ -25,13 +26,27 @@ def built(fan: VoltFan, design: ChopDesign) -> Built:
     parts = [Part("F", PartKind.FUSE, "+", "f", fuse)]
     if design.filtered and amps:
         parts.append(Part("L1", PartKind.INDUCTOR, "f", "M", choke_h(fan, design, amps)))
-    parts.append(Part("D", PartKind.BLOCK, "f", "s"))
+    parts.append(Part("D", PartKind.DIODE, "s", "f"))
     parts.append(Part("Q", PartKind.CONTACT, "s", "0V"))
     load = "M" if design.filtered and amps else "f"
     circuit = Circuit(
         "+", load, tuple(parts), (Position("on", frozenset({"Q"})), Position("off", frozenset()))
     )
-    return Built(circuit, draw(circuit), tuple(_rows(fan, design, amps, fuse)), _lugs(design))
+    return Built(
+        circuit, _sketch(bool(design.filtered and amps)), tuple(_rows(fan, design, amps, fuse)), _lugs(design)
+    )
+
+
+def _sketch(choke: bool) -> Drawing:
+    """Fuse and choke towards plus, the switch towards minus, the freewheel diode back over both."""
+    above = (("F", PartKind.FUSE), *((("L1", PartKind.INDUCTOR),) if choke else ()))
+    rows = (
+        Row("+", above, "fan +"),
+        Row("", (("D", PartKind.DIODE),), "", column=1, backwards=True),
+        Row(RETURN[0], (("Q", PartKind.CONTACT),), RETURN[1]),
+    )
+    # Its cathode at the fuse, its anode at the fan's minus.
+    return rows_drawn(rows, (Join(0, 1, 1), Join(1, 2, 2)))
 
 
 def choke_h(fan: VoltFan, design: ChopDesign, amps: float) -> float:

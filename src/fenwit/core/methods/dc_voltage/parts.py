@@ -5,6 +5,7 @@ from __future__ import annotations
 from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.drawing import draw
+from fenwit.core.methods.common.direct_sketch import with_return
 from fenwit.core.methods.common.mapped import bar, fuse_for
 from fenwit.core.methods.common.volts import VoltFan
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
@@ -20,7 +21,9 @@ def built(fan: VoltFan, design: VoltsDesign) -> Built:
     running = fan.current_a(fan.supply_voltage_v) if fan.amps_known else None
     fuse = fuse_for(design.fuse_a, running)
     circuit = _circuit(design, fuse)
-    return Built(circuit, draw(circuit), tuple(_rows(fan, design, found, running, fuse)), _lugs(design))
+    return Built(
+        circuit, with_return(draw(circuit)), tuple(_rows(fan, design, found, running, fuse)), _lugs(design)
+    )
 
 
 def _circuit(design: VoltsDesign, fuse_a: float) -> Circuit:

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 from fenwit.core import quantity as q
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.copper import lead_ohm, track_current_a, track_width_mm
-from fenwit.core.circuit.drawing import draw
+from fenwit.core.circuit.drawing import Drawing
 from fenwit.core.errors import InputError
+from fenwit.core.methods.common.direct_sketch import RETURN, Row, rows_drawn
 from fenwit.core.methods.common.mapped import PIN_A, PIN_PEAK_A, bar, fuse_for
 from fenwit.core.methods.pwm.design import BenchBox, Drive, DutyDesign, Maker
 from fenwit.core.methods.pwm.fan import DutyFan
@@ -52,20 +53,36 @@ def built(fan: DutyFan, design: DutyDesign) -> Built:
     """Circuit, parts with their burdens, and what is wired to which lead. Raises InputError as `setting`."""
     amps = budget(fan, design.one_by_one)
     fuse = fuse_for(design.fuse_a, amps.running_a if amps else None)
-    circuit = _circuit(fan, design, fuse)
-    return Built(circuit, draw(circuit), tuple(_rows(fan, design, amps, fuse)), _lugs(fan, design))
+    return Built(
+        _circuit(design, fuse), _sketch(design), tuple(_rows(fan, design, amps, fuse)), _lugs(fan, design)
+    )
 
 
-def _circuit(fan: DutyFan, design: DutyDesign, fuse_a: float) -> Circuit:
-    """Supply to the fans, and the lead between its pull-up and what drives it."""
-    sheet = fan.commanded.sheet
+def _circuit(design: DutyDesign, fuse_a: float) -> Circuit:
+    """Supply to the fans, what drives the lead, and the tachometer's pull-up; the lead's own stands in the fan."""
     parts = [Part("F", PartKind.FUSE, "+", "M", fuse_a)]
-    parts.append(Part("Q", PartKind.CONTACT, "C", "0V"))
-    if design.drive is Drive.OPEN_DRAIN:
-        parts.append(Part("RC", PartKind.RESISTOR, "5V", "C", sheet.pull_up_ohm or 1e3))
+    parts.append(Part("Q", _driver_kind(design), "C", "0V"))
     parts.append(Part("RT", PartKind.RESISTOR, "5V", "T", TACH_OHM))
-    positions = (Position("low", frozenset({"Q"})), Position("high", frozenset()))
+    pulled = frozenset({"Q"}) if design.drive is Drive.OPEN_DRAIN else frozenset[str]()
+    positions = (Position("low", pulled), Position("high", frozenset()))
     return Circuit("+", "M", tuple(parts), positions)
+
+
+def _driver_kind(design: DutyDesign) -> PartKind:
+    return PartKind.BLOCK if design.drive is Drive.PUSH_PULL else PartKind.CONTACT
+
+
+def _sketch(design: DutyDesign) -> Drawing:
+    """Each of the fan's four leads with what stands before it."""
+    pushed = design.drive is Drive.PUSH_PULL
+    return rows_drawn(
+        (
+            Row("+", (("F", PartKind.FUSE),), "fan +"),
+            Row("from U" if pushed else RETURN[0], (("Q", _driver_kind(design)),), "control"),
+            Row(f"{LOGIC_V:g} V", (("RT", PartKind.RESISTOR),), "tachometer"),
+            Row(RETURN[0], (), RETURN[1]),
+        )
+    )
 
 
 def _rows(fan: DutyFan, design: DutyDesign, amps: Budget | None, fuse_a: float) -> list[PartRow]:
