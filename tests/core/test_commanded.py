@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from fenwit.core.caution import Stage
 from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, frame, live
 from fenwit.core.frame.asked import as_by, must_know
@@ -539,3 +540,26 @@ def test_full_speed_beyond_a_map_is_its_fastest_end() -> None:
     last = frame(state).marks[-1].predicted
     assert last is not None
     assert last.value == pytest.approx(2400.0, rel=0.02)
+
+
+@pytest.mark.parametrize("state", STATES)
+def test_the_cautions_of_a_dc_fan_are_shown_before_it_is_fed(state: JobState) -> None:
+    bare = {c.key: c for c in frame(replace(state, design=None)).cautions}
+    for key in ("supply-polarity", "held-blades"):
+        assert Stage.MEASURE in bare[key].stages
+    assert not {"isolate", "line-potential", "bench-supply"} & bare.keys()
+
+
+def test_what_a_way_of_feeding_brings_is_cautioned_on_low_volts_too() -> None:
+    def keys(state: JobState) -> set[str]:
+        return {c.key for c in frame(state).cautions}
+
+    assert "control-lead" in keys(usual(job()))
+    assert "control-lead" not in keys(job())
+    volts = usual(job(Method.DC_VOLTAGE))
+    assert "hot-resistors" not in keys(volts)
+    assert "hot-resistors" in keys(replace(volts, design=VoltsDesign(Way.RESISTOR, (47.0, 22.0, 0.0))))
+    chopped = usual(job(Method.CHOPPED_SUPPLY, THREE))
+    assert isinstance(chopped.design, ChopDesign)
+    assert "chopped-tach" in keys(replace(chopped, design=replace(chopped.design, filtered=False)))
+    assert "chopped-tach" not in keys(replace(chopped, design=replace(chopped.design, filtered=True)))

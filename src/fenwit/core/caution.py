@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 
 from fenwit.core.errors import check_range
-from fenwit.core.motor.kinds import MotorKind
+from fenwit.core.motor.kinds import KINDS, MotorKind, SubjectKind
 
 
 class Stage(StrEnum):
@@ -143,6 +143,48 @@ def discharge(capacitance_f: float, rms_voltage_v: float) -> Discharge:
     return Discharge(c, peak, 0.5 * c * peak**2, resistance, peak**2 / resistance, 5 * resistance * c)
 
 
+_OF_DC = (
+    Caution(
+        "supply-polarity",
+        (Stage.MEASURE, Stage.PROVE),
+        "A DC fan fed the wrong way round is dead at once.",
+        "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
+    ),
+    Caution(
+        "held-blades",
+        (Stage.MEASURE, Stage.PROVE),
+        "Blades held by hand: the fan takes its starting amps as long as they are held, and so does what feeds it.",
+        "A guard on the blades; stop it by its supply.",
+    ),
+)
+"""Of fans with electronics of their own on low DC volts"""
+
+
+def _of_regulator(own: Sequence[Caution], mains: bool) -> list[Caution]:
+    """What a regulator brings by itself, and what every one on the mains does."""
+    if not mains:
+        return list(own)
+    return [
+        Caution(
+            "line-potential",
+            (Stage.PROVE,),
+            "Every part of a series regulator, its spindle and any metal on it are at line potential "
+            "when powered, at any setting.",
+            "Cover on, or hands off. Isolate, wait for the bleeds, and read the volts across every capacitor "
+            "before touching anything inside.",
+            brief="Cover on, or hands off",
+            gates=PROOF_READINGS,
+        ),
+        *own,
+        Caution(
+            "not-an-isolator",
+            (Stage.PROVE,),
+            "A regulator is not an isolator, not even at Off.",
+            "Maintenance needs a real disconnect.",
+        ),
+    ]
+
+
 def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     """The cautions that concern a job, in the order in which they are met.
 
@@ -205,28 +247,9 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
         )
     # The run section is the run capacitor, which was asked for above: one part is emptied once.
     found += [_section(*s) for s in facts.sections if mains and not (run_f and s[0] == facts.run_section)]
-    if facts.regulator is not None and mains:
-        found.append(
-            Caution(
-                "line-potential",
-                (Stage.PROVE,),
-                "Every part of a series regulator, its spindle and any metal on it are at line potential "
-                "when powered, at any setting.",
-                "Cover on, or hands off. Isolate, wait for the bleeds, and read the volts across every capacitor "
-                "before touching anything inside.",
-                brief="Cover on, or hands off",
-                gates=PROOF_READINGS,
-            )
-        )
-        found += facts.regulator
-        found.append(
-            Caution(
-                "not-an-isolator",
-                (Stage.PROVE,),
-                "A regulator is not an isolator, not even at Off.",
-                "Maintenance needs a real disconnect.",
-            )
-        )
+    found += _of_regulator(facts.regulator, mains) if facts.regulator is not None else []
+    if facts.kind is not None and KINDS[facts.kind].dc and KINDS[facts.kind].subject is SubjectKind.MAPPED:
+        found += _OF_DC
     if mains:
         found.append(
             Caution(

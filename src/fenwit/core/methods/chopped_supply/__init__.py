@@ -47,16 +47,15 @@ def usual(fan: VoltFan, wanted_rpm: Sequence[float], state: JobState) -> ChopDes
 
 
 def _cautions(design: ChopDesign) -> tuple[Caution, ...]:
-    found = [mapped.FED_RIGHT, mapped.BLADES_HELD]
-    if not design.filtered:
-        found.append(
-            Caution(
-                "chopped-tach", (Stage.SIZE, Stage.PROVE),
-                "While the supply is off the tachometer has none either: its output floats, what is read is no speed.",
-                "A hand tachometer, or bridge the gaps; slow edges, since each fan is a short at every turn-on.",
-            )
-        )  # fmt: skip
-    return tuple(found)
+    if design.filtered:
+        return ()
+    return (
+        Caution(
+            "chopped-tach", (Stage.SIZE, Stage.PROVE),
+            "While the supply is off the tachometer has none either: its output floats, what is read is no speed.",
+            "A hand tachometer, or bridge the gaps; slow edges, since each fan is a short at every turn-on.",
+        ),
+    )  # fmt: skip
 
 
 def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from fenwit.core import quantity as q
-from fenwit.core.caution import Caution, Stage
 from fenwit.core.circuit.netted import Netted
 from fenwit.core.errors import InputError
 from fenwit.core.job.mapped import MappedFan
@@ -22,15 +21,6 @@ AMPS_SPREAD = 0.30
 
 HOLDS_ONLY = Told("holds, does not start from rest")
 """Of a step at which a fan runs on that cannot start there"""
-FED_RIGHT = Caution(
-    "supply-polarity", (Stage.SIZE, Stage.PROVE), "A DC fan fed the wrong way round is dead at once.",
-    "Read plus and minus with the meter before the plug goes in; colours of leads prove nothing.",
-)  # fmt: skip
-BLADES_HELD = Caution(
-    "held-blades", (Stage.PROVE,),
-    "Blades held by hand: the fan takes its starting amps as long as they are held, and so does what feeds it.",
-    "A guard on the blades; stop it by its supply.",
-)  # fmt: skip
 
 
 def facts(fan: Any, design: Any, found: Steps, mains: float) -> tuple[StepFacts, ...]:

@@ -34,15 +34,14 @@ def _said(design: VoltsDesign) -> str:
 
 
 def _cautions(design: VoltsDesign) -> tuple[Caution, ...]:
-    found = [mapped.FED_RIGHT, mapped.BLADES_HELD]
-    if design.way is Way.RESISTOR:
-        found.append(
-            Caution(
-                "hot-resistors", (Stage.SIZE,), "The resistors run hot, hottest while a fan is held.",
-                "Clear of leads and plastic, rated as the list says.",
-            )
-        )  # fmt: skip
-    return tuple(found)
+    if design.way is not Way.RESISTOR:
+        return ()
+    return (
+        Caution(
+            "hot-resistors", (Stage.SIZE,), "The resistors run hot, hottest while a fan is held.",
+            "Clear of leads and plastic, rated as the list says.",
+        ),
+    )  # fmt: skip
 
 
 def _suits(fan: VoltFan, wanted_rpm: Sequence[float]) -> tuple[str, ...]:

@@ -39,8 +39,6 @@ def _cautions(design: DutyDesign) -> tuple[Caution, ...]:
             "A control lead that gets the fan's supply is dead at once.",
             "Read plus, minus and control lead with the meter before the plug goes in.",
         ),
-        mapped.FED_RIGHT,
-        mapped.BLADES_HELD,
     )
 
 
