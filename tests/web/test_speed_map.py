@@ -62,3 +62,10 @@ def test_a_map_in_the_job_draws_its_speeds_until_the_fan_is_read(client: TestCli
     # Readings of this very fan count before them.
     assert "readings" in client.get(f"/api/jobs/{RING}/commanded").json()["grounds"]
     assert job["version"] == page(client, 10)["job"]["version"]
+
+
+def test_a_fan_without_a_control_lead_is_asked_nothing_of_one(client: TestClient) -> None:
+    heater = client.get("/api/jobs/10/commanded").json()
+    assert (heater["grounds"], heater["polarity"], heater["moved"]) == ("", "", [])
+    assert client.get(f"/api/jobs/{RING}/commanded").json()["grounds"]
+    assert page(client, 10)["sweep"] is None

@@ -27,11 +27,11 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
     'Its leads',
     [
       ['pulses_per_rev', 'tachometer pulses a turn', '2'],
+      ['most_v', 'bears at most', '13.2 V'],
       ['pull_up_ohm', 'pull-up of its control lead', '4k7'],
       ['pull_up_v', 'pulled up to', '5 V'],
       ['low_hz', 'takes from', '21 kHz'],
       ['high_hz', 'to', '28 kHz'],
-      ['most_v', 'bears at most', '13.2 V'],
     ],
   ],
   [
@@ -54,6 +54,9 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
     ],
   ],
 ];
+
+/** Asked only of a fan with a control lead. */
+const OF_LEAD: readonly Name[] = ['slowest_rpm', 'least_duty', 'full_duty', 'start_duty', 'pull_up_ohm', 'pull_up_v', 'low_hz', 'high_hz'];
 
 /** Speed over what the fan is told or fed, by the way it is aimed with. */
 function OverCommand({ method }: { method: SizedMethod }) {
@@ -86,6 +89,10 @@ export function Commanded() {
       what: 'What is known of the fan',
       mine,
     });
+  const lead = page.sweep !== null;
+  const groups = GROUPS.map(([heading, fields]) => [heading, fields.filter(([name]) => lead || !OF_LEAD.includes(name))] as const).filter(
+    ([, fields]) => fields.length > 0,
+  );
   const text = (name: Name) => {
     const value = typed[name];
     return typeof value === 'string' ? value : '';
@@ -111,7 +118,7 @@ export function Commanded() {
           △ {m}
         </p>
       ))}
-      {page.sweep && (
+      {lead && (
         <section aria-label="Pairs off its data sheet">
           <FromFile heading="Pairs off its data sheet" label="speed map file" take={take} />
           <ValueField
@@ -124,7 +131,7 @@ export function Commanded() {
           />
         </section>
       )}
-      {GROUPS.map(([heading, fields]) => (
+      {groups.map(([heading, fields]) => (
         <section key={heading} aria-label={heading}>
           <h3 className="heading text-body">{heading}</h3>
           <div className="grid grid-cols-3 gap-x-4">
@@ -141,27 +148,31 @@ export function Commanded() {
           </div>
         </section>
       ))}
-      <Choice
-        label="below that duty it"
-        value={typed.below ?? 'holds'}
-        options={['holds', 'stops', 'full']}
-        say={(o) => ({ holds: 'holds its slowest', stops: 'stops', full: 'runs full' })[o] ?? o}
-        onPick={(o) => void save({ below: o as NonNullable<Typed['below']> }, o)}
-      />
-      <Choice
-        label="more duty means"
-        value={typed.sense ?? 'unknown'}
-        options={['unknown', 'normal', 'inverted']}
-        say={(o) => ({ unknown: 'nobody tried', normal: 'faster', inverted: 'slower' })[o] ?? o}
-        onPick={(o) => void save({ sense: o }, o)}
-      />
-      <Choice
-        label="control lead off: it"
-        value={typed.open_lead ?? 'full'}
-        options={['full', 'stops', 'holds']}
-        say={(o) => ({ full: 'runs full', stops: 'stops', holds: 'runs slowest' })[o] ?? o}
-        onPick={(o) => void save({ open_lead: o as NonNullable<Typed['open_lead']> }, o)}
-      />
+      {lead && (
+        <>
+          <Choice
+            label="below that duty it"
+            value={typed.below ?? 'holds'}
+            options={['holds', 'stops', 'full']}
+            say={(o) => ({ holds: 'holds its slowest', stops: 'stops', full: 'runs full' })[o] ?? o}
+            onPick={(o) => void save({ below: o as NonNullable<Typed['below']> }, o)}
+          />
+          <Choice
+            label="more duty means"
+            value={typed.sense ?? 'unknown'}
+            options={['unknown', 'normal', 'inverted']}
+            say={(o) => ({ unknown: 'nobody tried', normal: 'faster', inverted: 'slower' })[o] ?? o}
+            onPick={(o) => void save({ sense: o }, o)}
+          />
+          <Choice
+            label="control lead off: it"
+            value={typed.open_lead ?? 'full'}
+            options={['full', 'stops', 'holds']}
+            say={(o) => ({ full: 'runs full', stops: 'stops', holds: 'runs slowest' })[o] ?? o}
+            onPick={(o) => void save({ open_lead: o as NonNullable<Typed['open_lead']> }, o)}
+          />
+        </>
+      )}
       <Choice
         label="the supply at its limit"
         value={typed.limit_kind ?? 'constant-current'}

@@ -38,10 +38,17 @@ export function Runs({ onTake }: Props) {
   const chosen = offered.some(([key]) => key === what) ? what : (offered[0]?.[0] ?? what);
   const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what: chosen, text, who } }));
   const drop = useSave(jobId, (run: number) => api.DELETE('/api/jobs/{job_id}/runs/{run_id}', { params: { path: { job_id: jobId, run_id: run } } }));
-  const hint = WHAT.find(([key]) => key === chosen)?.[2] ?? '';
+  const usual = WHAT.find(([key]) => key === chosen)?.[2] ?? '';
+  const hint = page.commanded && chosen === 'voltage' ? '9 V' : usual;
   return (
     <section aria-label="Runs away from full speed">
-      <h2 className="heading mt-3">{page.commanded ? 'Slowed down: by its lead, or on other volts' : 'Slowed down: something in the line, or other volts'}</h2>
+      <h2 className="heading mt-3">
+        {page.sweep
+          ? 'Slowed down: by its lead, or on other volts'
+          : page.commanded
+            ? 'Slowed down: on other volts'
+            : 'Slowed down: something in the line, or other volts'}
+      </h2>
       {page.runs.map((run) => {
         const [main, more] = [run.readings.filter((r) => FIRST.includes(r.quantity)), run.readings.filter((r) => !FIRST.includes(r.quantity))];
         const field = (r: Wanted) => (

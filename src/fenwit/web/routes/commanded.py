@@ -7,6 +7,7 @@ from pydantic import BaseModel
 from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.state import commanded_of
 from fenwit.core.motor.duty import POLARITY_WORDS
+from fenwit.core.motor.kinds import KINDS
 from fenwit.web import routing
 from fenwit.web.commanded import CommandEdit, typed_commanded
 from fenwit.web.fields import Db, JobId
@@ -32,7 +33,8 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
     """Map of speeds, leads, signal and supply of the fan."""
     state = load_state(db, job_id)
     found = commanded_of(state)
-    if isinstance(found, tuple):
+    # Speeds over a duty, and which way round it is taken, are asked of a fan with a lead for it.
+    if isinstance(found, tuple) or state.kind is None or not KINDS[state.kind].control_lead:
         return CommandPage(typed=typed_commanded(state.commanded), grounds="", moved=[], polarity="")
     moved = [
         f"{m.read_rpm:.0f} rpm at {100 * m.command:.0f} % was taken as {m.taken_rpm:.0f}: read it again"
