@@ -22,7 +22,10 @@ from fenwit.core.desk.cards import CARDS
 from fenwit.core.frame import JobState, Nameplate, datum_of, frame, live
 from fenwit.core.frame.asked import must_know
 from fenwit.core.frame.choose import choose
+from fenwit.core.frame.hold import hold_shown
+from fenwit.core.frame.hold.loop import at_full_speed
 from fenwit.core.frame.inspect import inspect
+from fenwit.core.methods.control_voltage.design import ControlDesign
 from fenwit.core.methods.phase_angle.design import PhaseDesign
 from fenwit.core.methods.pwm.design import DutyDesign, Maker
 from fenwit.core.methods.pwm.signal import tolerances
@@ -33,7 +36,9 @@ from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.switched import switched
 from fenwit.core.operating import Source
 from fenwit.core.regulator.firing_points import phase_solutions
+from fenwit.core.regulator.loop import Damper, loop_run, step_test, tuned
 from fenwit.core.regulator.phase import TriacFed
+from fenwit.core.regulator.thermal import thermal_run
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.merits import Choosing, Wish
 from fenwit.core.size.sizing import Sizing
@@ -181,6 +186,68 @@ def direct() -> None:
         found = statistics.median(times(lambda i: work(asked.card, asked.values), 15))  # noqa: B023
         worst = max(worst, (found, card.key))
     print(f"slowest card of the Desk: {worst[1]}, median {worst[0]:.2f} ms   wanted: under 20", flush=True)
+
+
+def holding() -> None:
+    """An hour of a loop and of a heat sink, tuning, and what a drag of the thermal curve or a control voltage takes."""
+    exhaust = next(j for j in JOBS if j.name == "Battery room exhaust").state()
+    rack = next(j for j in JOBS if j.name == "Spectrograph rack").state()
+    loop, heat, air = exhaust.hold.loop, rack.hold.heat, must_know(exhaust).air
+    assert air.fans is not None
+    fans = at_full_speed(air)
+    goal = float(loop.set_point or 0.15)
+    settings = [replace(loop.controller(2.0, 0.1), gain_kp=0.4 + i / 1e3) for i in range(60)]
+    damper = Damper(2.5, 10.0, 1800.0)
+    say(
+        "an hour of a loop, alone",
+        times(lambda i: loop_run(fans, loop.held, goal, settings[i], damper, 3600.0), 20),
+        "under 100",
+    )
+    steps = [step_test(fans, loop.held, replace(settings[0], sensor_lag_s=1 + i / 100)) for i in range(20)]
+    say(
+        "loop tuning out of a step test",
+        times(lambda i: tuned(steps[i][0], steps[i][1], steps[i][2], 0.1), 20),
+        "under 300",
+    )
+    long = [
+        replace(
+            exhaust, hold=replace(exhaust.hold, loop=replace(loop, gain_kp=0.4 + i / 1e3, total_s=3600.0))
+        )
+        for i in range(60)
+    ]
+    say(
+        "  the page's answer to an hour, with its advice and its tuning",
+        times(lambda i: hold_shown(long[i]), 20),
+        "under 300",
+    )
+    sinks = [s.sink for s in heat.sinks]
+    loads = [s.profile for s in heat.sinks]
+    curves = [replace(heat.curve, start_c=heat.curve.start_c + i / 100) for i in range(60)]
+    say(
+        "an hour of heat sinks, alone",
+        times(lambda i: thermal_run(sinks, curves[i], loads, 24.0, 3600.0), 20),
+        "under 100",
+    )
+    moved = [replace(rack, hold=replace(rack.hold, heat=replace(heat, curve=curves[i]))) for i in range(60)]
+    say(
+        "  a drag of the curve: the page's answer to an hour",
+        times(lambda i: hold_shown(moved[i]), 30),
+        "a drag frame",
+    )
+    job = must_know(exhaust)
+    usual = job.regulation.usual(job.subject, exhaust.wanted_rpm, exhaust)
+    assert isinstance(usual, ControlDesign)
+    new = [replace(usual, volts=(usual.volts[0] + i / 1e3, *usual.volts[1:])) for i in range(120)]
+    say(
+        "whole job by a control voltage, one voltage new",
+        times(lambda i: frame(replace(exhaust, design=new[i])), 40),
+        "as a bank's",
+    )
+    say(
+        "  of which what a drag answers",
+        times(lambda i: live(replace(exhaust, design=new[60 + i])), 40),
+        "as a bank's",
+    )
 
 
 def _refit(i: int) -> None:
@@ -372,6 +439,7 @@ SECTIONS = {
     "core": core,
     "choose": choosing,
     "direct": direct,
+    "hold": holding,
     "http": http,
     "many": many,
     "calibration": calibration,

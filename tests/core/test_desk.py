@@ -103,6 +103,18 @@ ROUND: list[tuple[str, str, tuple[str, ...]]] = [
     ("air-temperature-rise", "heat_w=9.4k temperature_rise_k=22 altitude_m=820", ("flow_m3_s", "temperature_rise_k")),
     ("noise-speed", "speed_1_rpm=2400 speed_2_rpm=1500 level_1_db=38 count_2=6",
     ("level_change_db", "level_2_db", "speed_2_rpm")),
+    ("command-map", "minimum_speed_rpm=300 maximum_speed_rpm=2800 inverse=yes running=yes voltage_v=6.3",
+    ("speed_rpm", "voltage_v")),
+    ("pot-loading", "pot_ohm=4k7 travel=0.31 input_resistance_ohm=22k", ("voltage_v", "travel")),
+    ("pwm-filter", "amplitude_v=5 frequency_hz=3k duty=0.37 resistance_ohm=6k8 capacitance_f=330n stages=2 "
+    "load_resistance_ohm=47k gain=2", ("ripple_v", "capacitance_f")),
+    ("pwm-filter", "amplitude_v=5 frequency_hz=3k duty=0.37 resistance_ohm=6k8 capacitance_f=330n",
+    ("ripple_v", "resistance_ohm")),
+    ("sensor-scale", "range_low_v=2 range_high_v=10 value_low=-50 value_high=50 voltage_v=7.7", ("value", "voltage_v")),
+    ("ntc", "r25_ohm=10k beta_k=3950 temperature_c=-12", ("resistance_ohm", "temperature_c")),
+    ("cone-flow", "cone_factor=77 pressure_pa=140 altitude_m=820", ("flow_m3_h", "pressure_pa")),
+    ("cone-flow", "cone_factor=77 pressure_pa=140", ("flow_m3_h", "cone_factor")),
+    ("heat-sink-fan", "natural_k_w=2.5 forced_k_w=0.5 ambient_c=24 power_w=29", ("sink_c", "power_w")),
 ]  # fmt: skip
 """A call, and the fields that stand for each other: the first is found, then each of the others left blank in turn"""
 

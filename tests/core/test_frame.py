@@ -76,7 +76,7 @@ WALL = JobState(
         (replace(SWEEP, design=BANK), "prove", "step 1 to be read"),
         (replace(SWEEP, kind=MotorKind.CAPACITOR_START), "refused", "start switch"),
         (replace(SWEEP, kind=MotorKind.DC_4_WIRE), "refused", "no meaning for this kind of motor"),
-        (replace(SWEEP, kind=MotorKind.EC_CONTROL), "unsized", "suits, not sized here yet"),
+        (replace(SWEEP, kind=MotorKind.EC_CONTROL), "refused", "electronics on the motor"),
         (replace(SWEEP, kind=MotorKind.UNIVERSAL), "unsized", "suits, not sized here yet"),
         (replace(SWEEP, kind=MotorKind.THREE_PHASE), "refused", "three phases"),
     ],

@@ -79,7 +79,7 @@ def test_the_method_is_that_of_the_choice_else_that_which_is_aimed_with() -> Non
     assert TABLE.method is Method.PHASE_ANGLE
     assert frame(AIMED).waits_for == "phase-angle control to be sized"
     with pytest.raises(InputError, match="no parts are sized"):
-        frame(replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.CONTROL_VOLTAGE)))
+        frame(replace(SWEEP, sizing=replace(SWEEP.sizing, method=Method.VARIABLE_FREQUENCY)))
 
 
 @pytest.mark.parametrize("state", [AIMED, TABLE, KNOB])

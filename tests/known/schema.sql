@@ -4,6 +4,33 @@ CREATE FUNCTION public.refuse_change() RETURNS trigger
 BEGIN
     RAISE EXCEPTION '% is only ever added to', TG_TABLE_NAME;
 END $$;
+CREATE TABLE public.answer (
+    id bigint NOT NULL,
+    job_id bigint NOT NULL,
+    device text NOT NULL,
+    quantity text NOT NULL,
+    outcome text NOT NULL,
+    value double precision,
+    words text NOT NULL,
+    took_s double precision NOT NULL,
+    who text DEFAULT ''::text NOT NULL,
+    at timestamp with time zone DEFAULT clock_timestamp() NOT NULL,
+    CONSTRAINT answer_device_length CHECK (((char_length(device) >= 1) AND (char_length(device) <= 60))),
+    CONSTRAINT answer_outcome CHECK ((outcome = ANY (ARRAY['value'::text, 'late'::text, 'lost'::text, 'moving'::text, 'absurd'::text, 'refused'::text]))),
+    CONSTRAINT answer_quantity_length CHECK (((char_length(quantity) >= 1) AND (char_length(quantity) <= 80))),
+    CONSTRAINT answer_took CHECK ((took_s >= (0)::double precision)),
+    CONSTRAINT answer_value CHECK ((((outcome = 'value'::text) = (value IS NOT NULL)) OR (outcome = ANY (ARRAY['late'::text, 'moving'::text, 'absurd'::text])))),
+    CONSTRAINT answer_who_length CHECK ((char_length(who) <= 80)),
+    CONSTRAINT answer_words_length CHECK ((char_length(words) <= 300))
+);
+ALTER TABLE public.answer ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
+    SEQUENCE NAME public.answer_id_seq
+    START WITH 1
+    INCREMENT BY 1
+    NO MINVALUE
+    NO MAXVALUE
+    CACHE 1
+);
 CREATE TABLE public.capture (
     id bigint NOT NULL,
     job_id bigint NOT NULL,
@@ -213,9 +240,11 @@ CREATE TABLE public.job (
     air jsonb DEFAULT '{}'::jsonb NOT NULL,
     meant text[] DEFAULT '{}'::text[] NOT NULL,
     commanded jsonb DEFAULT '{}'::jsonb NOT NULL,
+    hold jsonb DEFAULT '{}'::jsonb NOT NULL,
     CONSTRAINT job_air CHECK ((jsonb_typeof(air) = 'object'::text)),
     CONSTRAINT job_board CHECK ((jsonb_typeof(board) = 'object'::text)),
     CONSTRAINT job_commanded CHECK ((jsonb_typeof(commanded) = 'object'::text)),
+    CONSTRAINT job_hold CHECK ((jsonb_typeof(hold) = 'object'::text)),
     CONSTRAINT job_meant CHECK ((cardinality(meant) <= 8)),
     CONSTRAINT job_supply_frequency CHECK ((supply_frequency_hz > (0)::double precision)),
     CONSTRAINT job_supply_voltage CHECK ((supply_voltage_v > (0)::double precision)),
@@ -228,6 +257,7 @@ COMMENT ON COLUMN public.job.board IS 'topology, parts as far as they can be rea
 COMMENT ON COLUMN public.job.air IS 'altitude, fan curve, system, heat, noise and resonances as far as they are known';
 COMMENT ON COLUMN public.job.meant IS 'beside wanted_rpm: each target as it was meant, like 1400 m³/h; empty: the speed itself';
 COMMENT ON COLUMN public.job.commanded IS 'map of speeds, leads, signal and supply of a fan with electronics, as far as they are known';
+COMMENT ON COLUMN public.job.hold IS 'what the fan holds by itself, a flow, a pressure or a temperature, and how; empty: nothing';
 ALTER TABLE public.job ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.job_id_seq
     START WITH 1
@@ -261,8 +291,10 @@ CREATE TABLE public.reading (
     thing text GENERATED ALWAYS AS (((((((quantity || '|'::text) || COALESCE((step)::text, ''::text)) || '|'::text) || COALESCE((run_id)::text, ''::text)) || '|'::text) || COALESCE((design_id)::text, ''::text))) STORED NOT NULL,
     winding text,
     winding_c double precision,
+    source text DEFAULT ''::text NOT NULL,
     CONSTRAINT reading_run_or_step CHECK (((run_id IS NULL) OR (step IS NULL))),
     CONSTRAINT reading_sigma CHECK (((sigma > (0)::double precision) AND (sigma <= (1)::double precision))),
+    CONSTRAINT reading_source_length CHECK ((char_length(source) <= 120)),
     CONSTRAINT reading_step CHECK (((step >= 1) AND (step <= 8))),
     CONSTRAINT reading_step_has_design CHECK (((step IS NULL) = (design_id IS NULL))),
     CONSTRAINT reading_typed_length CHECK ((char_length(typed) <= 40)),
@@ -275,6 +307,7 @@ COMMENT ON COLUMN public.reading.sigma IS 'relative standard uncertainty by the 
 COMMENT ON COLUMN public.reading.aside IS 'kept, but not believed';
 COMMENT ON COLUMN public.reading.thing IS 'what was read and where; a correction is of the same thing';
 COMMENT ON COLUMN public.reading.winding IS 'of ohms: cold, warm straight after running, or at winding_c; null: unsaid, taken as cold';
+COMMENT ON COLUMN public.reading.source IS 'the device it was read off, and where in it; empty: typed by hand';
 ALTER TABLE public.reading ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.reading_id_seq
     START WITH 1
@@ -306,9 +339,9 @@ CREATE TABLE public.run (
     CONSTRAINT run_swept CHECK (((frequency_hz IS NULL) OR (what = 'duty'::text))),
     CONSTRAINT run_typed_length CHECK ((char_length(typed) <= 40)),
     CONSTRAINT run_value CHECK ((value > (0)::double precision)),
-    CONSTRAINT run_what CHECK ((what = ANY (ARRAY['capacitor'::text, 'resistor'::text, 'voltage'::text, 'duty'::text, 'bare-shaft'::text, 'locked'::text, 'direct'::text])))
+    CONSTRAINT run_what CHECK ((what = ANY (ARRAY['capacitor'::text, 'resistor'::text, 'voltage'::text, 'duty'::text, 'control'::text, 'bare-shaft'::text, 'locked'::text, 'direct'::text])))
 );
-COMMENT ON COLUMN public.run.value IS 'F, Ω or V of what stood in the line, or the duty on the control lead';
+COMMENT ON COLUMN public.run.value IS 'F, Ω or V of what stood in the line, the duty on the control lead, or volts on the control input';
 COMMENT ON COLUMN public.run.frequency_hz IS 'of the signal on the control lead, where the run is one of a sweep; null: as it came';
 ALTER TABLE public.run ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.run_id_seq
@@ -349,6 +382,8 @@ ALTER TABLE public.shelf_part ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     NO MAXVALUE
     CACHE 1
 );
+ALTER TABLE ONLY public.answer
+    ADD CONSTRAINT answer_pkey PRIMARY KEY (id);
 ALTER TABLE ONLY public.capture
     ADD CONSTRAINT capture_pkey PRIMARY KEY (id);
 ALTER TABLE ONLY public.card
@@ -399,6 +434,7 @@ ALTER TABLE public.shelf_part
     ADD CONSTRAINT shelf_class CHECK ((class = ANY (ARRAY['x2-film'::text, 'motor-run'::text, 'dc-film'::text, 'electrolytic'::text, 'metal-film'::text, 'wirewound'::text, 'fuse'::text, 'switch'::text]))) NOT VALID;
 ALTER TABLE ONLY public.shelf_part
     ADD CONSTRAINT shelf_part_pkey PRIMARY KEY (id);
+CREATE INDEX answer_by_job ON public.answer USING btree (job_id, id DESC);
 CREATE INDEX capture_by_step ON public.capture USING btree (job_id, design_id, step, id);
 CREATE INDEX card_by_kind ON public.card USING btree (waits_kind, job_id);
 CREATE INDEX desk_answer_card ON public.desk_answer USING btree (card, id DESC);
@@ -412,6 +448,8 @@ CREATE UNIQUE INDEX reading_first_once ON public.reading USING btree (job_id, th
 CREATE INDEX reservation_by_job ON public.reservation USING btree (job_id);
 CREATE INDEX run_by_job ON public.run USING btree (job_id, id);
 CREATE UNIQUE INDEX run_swept_once ON public.run USING btree (job_id, frequency_hz, value) WHERE ((frequency_hz IS NOT NULL) AND (NOT gone));
+CREATE TRIGGER answer_append_only BEFORE DELETE OR UPDATE ON public.answer FOR EACH ROW EXECUTE FUNCTION public.refuse_change();
+CREATE TRIGGER answer_not_emptied BEFORE TRUNCATE ON public.answer FOR EACH STATEMENT EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER capture_append_only BEFORE DELETE OR UPDATE ON public.capture FOR EACH ROW EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER capture_not_emptied BEFORE TRUNCATE ON public.capture FOR EACH STATEMENT EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER design_append_only BEFORE DELETE OR UPDATE ON public.design FOR EACH ROW EXECUTE FUNCTION public.refuse_change();
@@ -422,6 +460,8 @@ CREATE TRIGGER handover_append_only BEFORE DELETE OR UPDATE ON public.handover F
 CREATE TRIGGER handover_not_emptied BEFORE TRUNCATE ON public.handover FOR EACH STATEMENT EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER reading_append_only BEFORE DELETE OR UPDATE ON public.reading FOR EACH ROW EXECUTE FUNCTION public.refuse_change();
 CREATE TRIGGER reading_not_emptied BEFORE TRUNCATE ON public.reading FOR EACH STATEMENT EXECUTE FUNCTION public.refuse_change();
+ALTER TABLE ONLY public.answer
+    ADD CONSTRAINT answer_job_id_fkey FOREIGN KEY (job_id) REFERENCES public.job(id);
 ALTER TABLE ONLY public.capture
     ADD CONSTRAINT capture_design_id_fkey FOREIGN KEY (design_id) REFERENCES public.design(id);
 ALTER TABLE ONLY public.capture
@@ -471,6 +511,7 @@ ALTER TABLE ONLY public.reservation
 ALTER TABLE ONLY public.run
     ADD CONSTRAINT run_job_id_fkey FOREIGN KEY (job_id) REFERENCES public.job(id);
 GRANT USAGE ON SCHEMA public TO fenwit_app;
+GRANT SELECT,INSERT ON TABLE public.answer TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.capture TO fenwit_app;
 GRANT SELECT,INSERT,DELETE,UPDATE ON TABLE public.card TO fenwit_app;
 GRANT SELECT,INSERT ON TABLE public.design TO fenwit_app;

@@ -18,6 +18,7 @@ from fenwit import demo, store
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.size.classes import PartClass
 from fenwit.store import (
+    answers,
     captures,
     designs,
     events,
@@ -126,7 +127,7 @@ def test_of_many_hands_at_once_one_wins_and_none_is_lost(database: Database, job
     assert len(readings.of_jobs(database, [job.id])) == 1
 
 
-BOOKS = ["reading", "design", "event", "handover", "capture"]
+BOOKS = ["reading", "design", "event", "handover", "capture", "answer"]
 
 
 @pytest.mark.parametrize("table", BOOKS)
@@ -147,6 +148,7 @@ def test_history_cannot_be_rewritten(database: Database, database_url: str, job:
     )
     (design,) = designs.of_job(database, job.id)
     captures.add(database, job.id, design_id=design.id, step=1, name="", shown={}, who="")
+    answer(database, job)
     statements = (f"UPDATE {table} SET job_id = job_id", f"DELETE FROM {table}", f"TRUNCATE {table} CASCADE")
     # The application may not; and its owner, who may, is stopped by the triggers.
     for statement in statements:
@@ -160,6 +162,29 @@ def test_history_cannot_be_rewritten(database: Database, database_url: str, job:
             psycopg.connect(database_url) as owner,
         ):
             owner.execute(statement.encode())
+
+
+def answer(
+    database: Database, job: Job, value: float | None = 331.0, device: str = "exhaust fan"
+) -> answers.Answer:
+    return answers.add(
+        database, job.id, device=device, quantity="speed_rpm", outcome="lost" if value is None else "value", value=value,
+        words="w" * 400, took_s=0.1, who="R. Fell",
+    )  # fmt: skip
+
+
+def test_answers_come_newest_first_and_only_values_count(database: Database, job: Job) -> None:
+    assert answers.last_value(database, job.id, "exhaust fan", "speed_rpm") is None
+    rows = [answer(database, job), answer(database, job, None), answer(database, job, 60.0, "rack fan")]
+    assert len(rows[0].words) == 300
+    assert [a.id for a in answers.of_job(database, job.id)] == [a.id for a in reversed(rows)]
+    last = answers.last_value(database, job.id, "exhaust fan", "speed_rpm")
+    assert last is not None
+    assert last.id == rows[0].id
+    with pytest.raises(psycopg.errors.CheckViolation):
+        answers.add(
+            database, job.id, device="x", quantity="q", outcome="lost", value=1.0, words="", took_s=0.1, who=""
+        )  # fmt: skip
 
 
 def test_every_table_is_a_book_or_has_versions(database: Database) -> None:

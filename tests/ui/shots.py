@@ -53,11 +53,6 @@ def _bench(page: Page, address: str) -> None:
     page.get_by_text("Reading room", exact=True).wait_for()
 
 
-def _prove(page: Page, address: str) -> None:
-    _job("prove", job=2, step="Escape")(page, address)
-    page.get_by_role("button", name="step 1,").click()
-
-
 def _print(page: Page, address: str) -> None:
     page.goto(f"{address}/jobs/2/print")
     page.frame_locator("iframe").get_by_role("heading", name="Parts", exact=True).wait_for()
@@ -93,13 +88,6 @@ def _choose_way(page: Page, address: str) -> None:
     page.get_by_text("solving…").wait_for(state="detached")
     page.get_by_role("button", name="Size it").wait_for()
     page.locator("h1").click()
-
-
-def _taps(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/7/size")
-    page.get_by_role("navigation", name="Stages").wait_for()
-    page.locator("h1").click()
-    page.keyboard.press("2")
 
 
 def _inspect(part: str) -> Callable[[Page, str], None]:
@@ -139,22 +127,54 @@ def _desk(page: Page, address: str) -> None:
     page.get_by_role("table", name="Answer").wait_for()
 
 
+def _control(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/11/size")
+    page.get_by_role("navigation", name="Stages").wait_for()
+    page.locator("h1").click()
+    page.keyboard.press("2")
+
+
+def _held(job: int, region: str) -> Callable[[Page, str], None]:
+    def at(page: Page, address: str) -> None:
+        page.goto(f"{address}/jobs/{job}/hold")
+        page.get_by_role("region", name=region).wait_for()
+        page.locator("h1").click()
+
+    return at
+
+
+def _order(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/11/prove")
+    for key, text in (
+        ("look-free", "yes"),
+        ("look-earth", "0.06"),
+        ("dead-track", "16k1"),
+        ("dead-wiper-slow", "4k"),
+    ):
+        box = page.locator(f"#plan-{key}")
+        box.fill(text)
+        box.press("Enter")
+        page.get_by_text("saved").first.wait_for()
+    page.get_by_text("Likeliest").wait_for()
+    page.locator("h1").click()
+
+
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
     "leads": _leads,
     "measure": _job("measure"),
     "inspect": _inspect("does"),
-    "matter": _inspect("fault"),
     "aim": _job("aim"),
     "air": _air,
     "choose": _choose_way,
     "size": _size,
     "phase": _phase,
-    "taps": _taps,
+    "control": _control,
+    "loop": _held(11, "The loop over time"),
+    "heat": _held(9, "Over the load"),
     "signal": _signal("microcontroller", "Tests and files"),
-    "timer": _signal("timer, diodes", "Parts"),
-    "prove": _prove,
+    "order": _order,
     "hand-over": _hand_over,
     "shelf": _shelf,
     "desk": _desk,

@@ -266,7 +266,7 @@ def test_markup_in_a_name_is_text(screen: Page) -> None:
 
 def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page = screen
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(7)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(8)
     page.keyboard.press("/")
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)

@@ -20,7 +20,17 @@ def changing(client: TestClient) -> list[tuple[str, str]]:
     return [
         (
             method.upper(),
-            path.format(job_id=1, part_id=1, design_id=1, run_id=1, instrument_id=1, card="units"),
+            path.format(
+                job_id=1,
+                part_id=1,
+                design_id=1,
+                run_id=1,
+                instrument_id=1,
+                card="units",
+                line="look",
+                key="free",
+                name="x",
+            ),
         )
         for path, methods in paths.items()
         for method in methods

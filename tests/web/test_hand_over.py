@@ -430,6 +430,8 @@ def test_the_bench_finds_and_counts_on_the_server(client: TestClient) -> None:
         "Drying room",
         "Hall return air",
         "Dew heater box",
+        "Battery room exhaust",
+        "Corridor ventilators",
     ]
     assert [c["name"] for c in client.get("/api/jobs", params={"kind": "fault"}).json()["cards"]] == [
         "Reading room"

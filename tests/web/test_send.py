@@ -120,3 +120,57 @@ def test_a_signal_that_cannot_be_is_refused_beside_its_field(
     refused(
         client.post(f"/api/jobs/{RING}/live", json={"design": {**usual, "duties": duties}}), 422, "duties[0]"
     )
+
+
+EXHAUST, CORRIDOR = 11, 12
+
+
+def held(client: TestClient, job: int) -> Any:
+    return client.get(f"/api/jobs/{job}/hold").json()["typed"]
+
+
+def test_a_control_map_and_its_knob_arrive_with_the_fan(client: TestClient) -> None:
+    given = {"minimum_speed_rpm": "280", "maximum_speed_rpm": "1500", "low_v": "1.5", "voltage_v": "5"}
+    said = send(client, "command-map", "fan", CORRIDOR, given).json()["job"]["commanded"]
+    assert said["slowest_rpm"] == 280.0
+    assert (said["analog"]["low_v"], said["analog"]["high_v"]) == (1.5, 9.6)
+    knob = {"pot_ohm": "10k", "low_voltage_v": "2", "high_voltage_v": "8", "input_resistance_ohm": "100k"}
+    design = send(client, "pot-end-stops", "setting", EXHAUST, knob).json()["design"]["design"]
+    assert design["source"] == "knob"
+    assert design["knob"]["pot"] == "10k"
+    assert design["knob"]["top"]
+    parts = {"amplitude_v": "3.3", "frequency_hz": "2k", "resistance_ohm": "22k", "capacitance_f": "100n",
+             "stages": "1", "gain": "3.3"}  # fmt: skip
+    sent = send(client, "pwm-filter", "setting", EXHAUST, parts)
+    assert sent.status_code == 200, sent.text
+    assert sent.json()["design"]["design"]["source"] == "filter"
+    assert sent.json()["design"]["design"]["filter"]["stages"] == 1
+    assert sent.json()["design"]["design"]["filter"]["frequency"] == "2 kHz"
+
+
+def test_what_holds_takes_its_part_and_leaves_the_rest(client: TestClient) -> None:
+    before = held(client, EXHAUST)
+    scale = {
+        "range_low_v": "0",
+        "range_high_v": "10",
+        "value_low": "0",
+        "value_high": "500",
+        "voltage_v": "4",
+    }
+    assert send(client, "sensor-scale", "hold", EXHAUST, scale).status_code == 200
+    now = held(client, EXHAUST)
+    assert (now["loop"]["range_low"].split()[0], now["loop"]["high"].split()[0]) == ("0", "500")
+    assert now["loop"]["set_point"] == before["loop"]["set_point"]
+    cone = {"cone_factor": "58", "pressure_pa": "81"}
+    assert send(client, "cone-flow", "hold", EXHAUST, cone).status_code == 200
+    assert held(client, EXHAUST)["loop"]["cone"] == "58"
+    sink = {"natural_k_w": "2.5", "forced_k_w": "0.6", "power_w": "8", "start_c": "30", "full_c": "50"}
+    assert send(client, "heat-sink-fan", "hold", RACK, sink).status_code == 200
+    heat = held(client, RACK)["heat"]
+    assert (heat["start"], heat["sinks"][0]["natural"]) == ("30 °C", "2.5 K/W")
+    ntc = {"r25_ohm": "47k", "beta_k": "4090", "temperature_c": "50"}
+    assert send(client, "ntc", "hold", RACK, ntc).status_code == 200
+    assert held(client, RACK)["heat"]["r25"] == "47k"
+    # A reversed range is refused beside the field, and nothing is lost.
+    refused(send(client, "sensor-scale", "hold", EXHAUST, {**scale, "value_low": "500"}), 422)
+    assert held(client, EXHAUST)["loop"]["cone"] == "58"

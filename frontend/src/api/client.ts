@@ -192,16 +192,15 @@ export function useSave<V>(jobId: number, save: (value: V) => Promise<Answer<Job
   return useMutation({ mutationFn: (value: V) => answer(save(value)), onSuccess: take });
 }
 
-interface Tried {
-  of: Draft;
-  live: Live | null;
+interface Tried<R> {
+  result: R | null;
   problem: Problem | null;
 }
 
-/** What is being dragged or tried, solved: one request at a time, and always the latest draft last. */
-export function useLive(jobId: number, draft: Draft | null): { live: Live | null; problem: Problem | null } {
-  const [result, setResult] = useState<Tried | null>(null);
-  const latest = useRef<Draft | null>(null);
+/** The answer to what is dragged or tried: one request at a time, and always the latest draft last. Give a stable `ask`. */
+export function useNewest<D extends object, R>(draft: D | null, ask: (draft: D) => Promise<R>): Tried<R> {
+  const [tried, setTried] = useState<Tried<R> | null>(null);
+  const latest = useRef<D | null>(null);
   const busy = useRef(false);
   useEffect(() => {
     latest.current = draft;
@@ -210,12 +209,11 @@ export function useLive(jobId: number, draft: Draft | null): { live: Live | null
       busy.current = true;
       try {
         for (let asked = latest.current; asked;) {
-          const now: Draft = asked;
+          const now: D = asked;
           try {
-            const live = await answer(api.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body: now }));
-            setResult({ of: now, live, problem: null });
+            setTried({ result: await ask(now), problem: null });
           } catch (error) {
-            setResult({ of: now, live: null, problem: problemOf(error) });
+            setTried({ result: null, problem: problemOf(error) });
           }
           asked = latest.current === now ? null : latest.current;
         }
@@ -224,7 +222,13 @@ export function useLive(jobId: number, draft: Draft | null): { live: Live | null
       }
     };
     void run();
-  }, [jobId, draft]);
-  if (!draft || !result) return { live: null, problem: null };
-  return { live: result.live, problem: result.problem };
+  }, [ask, draft]);
+  return (draft && tried) || { result: null, problem: null };
+}
+
+/** What is being dragged or tried, solved. */
+export function useLive(jobId: number, draft: Draft | null): { live: Live | null; problem: Problem | null } {
+  const ask = useCallback((body: Draft) => answer(api.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body })), [jobId]);
+  const { result, problem } = useNewest(draft, ask);
+  return { live: result, problem };
 }

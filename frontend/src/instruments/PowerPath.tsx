@@ -1,5 +1,6 @@
 import type { Frame, Schemas } from '../api/client';
 import { useSize } from '../ui/useSize';
+import { Hatch } from './Hatch';
 import { Why } from '../ui/Why';
 
 type Path = Schemas['Path'];
@@ -179,6 +180,9 @@ function Drawing({ path, all, width, marked }: { path: Path; all: readonly Path[
         (place) =>
           place.signal && <Scope key={place.kind} signal={place.signal} left={AT[place.kind] * width} width={(AT.motor - AT[place.kind]) * width - 16} />,
       )}
+      {places.map(
+        (place) => place.level && <Gauge key={place.kind} level={place.level} left={AT[place.kind] * width} width={(AT.motor - AT[place.kind]) * width - 16} />,
+      )}
       {!path.runs && (
         <p className="absolute text-lead text-copper" style={{ left: AT.regulator * width, top: 72 }}>
           Step {path.step}: {path.note}
@@ -212,6 +216,29 @@ function Scope({ signal, left, width }: { signal: Schemas['Signal']; left: numbe
       <path d={wave} fill="none" stroke="var(--color-copper)" strokeWidth={2} />
       <text className="text-note" x={0} y={44} style={{ fill: 'var(--color-muted)' }}>
         {signal.high_text}
+      </text>
+    </svg>
+  );
+}
+
+/** A steady voltage that the fan is told, to scale, with the stretches hatched that move nothing. */
+function Gauge({ level, left, width }: { level: Schemas['Level']; left: number; width: number }) {
+  const [top, high, end] = [8, 14, width - 2];
+  const x = (volts: number) => 1 + ((end - 1) * volts) / level.span_v;
+  return (
+    <svg className="absolute" style={{ left, top: 118 }} width={width} height={48} role="img" aria-label={`control voltage ${level.text}`}>
+      <Hatch id="dead-band" />
+      <rect x={1} y={top} width={Math.max(0, x(level.volts) - 1)} height={high} fill="var(--color-copper)" opacity={0.35} />
+      {level.dead.map(([from, to]) => (
+        <rect key={from} x={x(from)} y={top} width={x(to) - x(from)} height={high} fill="url(#dead-band)" />
+      ))}
+      <rect x={1} y={top} width={end - 1} height={high} fill="none" stroke="var(--color-ink)" />
+      <line x1={x(level.volts)} x2={x(level.volts)} y1={top - 5} y2={top + high + 5} stroke="var(--color-copper)" strokeWidth={2.5} />
+      <text className="text-note" x={1} y={44} style={{ fill: 'var(--color-muted)' }}>
+        0
+      </text>
+      <text className="text-note" x={end} y={44} textAnchor="end" style={{ fill: 'var(--color-muted)' }}>
+        {level.span_v} V
       </text>
     </svg>
   );

@@ -57,7 +57,7 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
               const high = Math.min(zone.high_rpm, top);
               if (zone.low_rpm >= top) return null;
               return (
-                <g key={`${zone.low_rpm}`}>
+                <g key={`${zone.kind} ${zone.low_rpm}`}>
                   <rect x={ROD_LEFT} width={ROD_RIGHT - ROD_LEFT} y={y(high)} height={y(zone.low_rpm) - y(high)} fill="url(#staff-hatch)" />
                   {barred(zone) && y(zone.low_rpm) - y(high) > 54 && (
                     <text
@@ -135,12 +135,12 @@ export function Staff({ frame, selected, onSelect, aim }: Props) {
           )
           .map((zone) => (
             <p
-              key={zone.low_rpm}
+              key={`${zone.kind} ${zone.low_rpm}`}
               className={zone.kind === 'avoid' ? 'absolute right-3 text-note text-caution' : 'absolute w-[84px] text-note leading-tight text-caution'}
               style={
                 zone.kind === 'avoid'
                   ? { top: (y(zone.low_rpm) + y(Math.min(zone.high_rpm, top ?? 0))) / 2 - 9 }
-                  : { left: LABEL_LEFT - 32, top: y(zone.low_rpm) - 32 }
+                  : { left: LABEL_LEFT - 32, top: zone.kind === 'unsafe' ? y(Math.min(zone.high_rpm, top ?? 0)) + 12 : y(zone.low_rpm) - 32 }
               }
               title={zone.text}
             >

@@ -1,5 +1,6 @@
 import type { Frame, JobPageData } from '../api/client';
 import { choppedSupply } from './chopped-supply';
+import { controlVoltage } from './control-voltage';
 import { dcVoltage } from './dc-voltage';
 import { phaseAngle } from './phase-angle';
 import { pwm } from './pwm';
@@ -19,6 +20,7 @@ const METHODS: { readonly [M in SizedMethod]: MethodView<M> } = {
   pwm,
   'dc-voltage': dcVoltage,
   'chopped-supply': choppedSupply,
+  'control-voltage': controlVoltage,
 };
 
 export const SIZED = Object.keys(METHODS) as SizedMethod[];

@@ -25,6 +25,7 @@ const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
   inspect: lazy(() => import('../stages/Inspect')),
   choose: lazy(() => import('../stages/Choose')),
   size: lazy(() => import('../stages/Size')),
+  hold: lazy(() => import('../stages/Hold')),
   prove: lazy(() => import('../stages/Prove')),
   'hand-over': lazy(() => import('../stages/HandOver')),
 };

@@ -83,7 +83,13 @@ export default function Measure() {
         <p className={`quiet text-note ${page.commanded ? 'hidden' : ''}`}>
           Ohms are taken as cold, unless written “215 warm” (straight after running) or “215 at 60 °C”.
         </p>
-        <h2 className="heading mt-2">{page.sweep ? 'Running at full speed, control lead open or at 100 %' : 'Running at full speed, nothing in the line'}</h2>
+        <h2 className="heading mt-2">
+          {page.control_input
+            ? 'Running at full speed, its 10 V bridged to the input'
+            : page.sweep
+              ? 'Running at full speed, control lead open or at 100 %'
+              : 'Running at full speed, nothing in the line'}
+        </h2>
         <div className="grid grid-cols-3 items-start gap-x-3">{live.map(field)}</div>
         <details open={rare.some((w) => w.text)} className={rare.length === 0 ? 'hidden' : ''}>
           <summary className="quiet min-h-9 cursor-pointer py-2 text-body">more readings: hertz, power factor, rotor held, run-up, hot ohms</summary>

@@ -1,11 +1,17 @@
-import { Fragment, Suspense, useEffect, useRef, type ReactNode } from 'react';
+import { Tabs } from 'radix-ui';
+import { Fragment, Suspense, useEffect, useRef, useState, type ReactNode } from 'react';
 import { useLocation } from 'react-router';
-import type { JobPageData, Problem, Schemas } from '../api/client';
+import { answer, api, problemOf, type JobPageData, type Problem, type Schemas } from '../api/client';
 import { readingEdit, useEdits } from '../api/save';
+import { Plan } from './prove/Plan';
+import { useAsked, useDeviceInHand, useDevices, type DeviceAnswer } from '../devices/api';
+import { DeviceBar } from '../devices/DeviceBar';
 import { VerdictWord } from '../instruments/VerdictSign';
 import { useJobInHand } from '../job/context';
 import type { Landing } from '../job/spot';
 import { Cautions } from '../ui/Cautions';
+import { Refusal } from '../ui/Refusal';
+import { useKeys } from '../ui/useKeys';
 import { ValueField } from '../ui/ValueField';
 import { when } from '../ui/when';
 import { useWho } from '../ui/who';
@@ -26,14 +32,22 @@ export default function Prove() {
   // What only a scope shows is asked for at the step in hand.
   const rows = frame.proofs.filter((r) => !r.captured || r.verdict !== null || r.step === selected);
   const save = useEdits(jobId, onClash);
+  const asked = useAsked(jobId);
+  const devices = useDevices().data ?? [];
+  const [device, pick] = useDeviceInHand(devices);
+  const [last, setLast] = useState<DeviceAnswer | null>(null);
+  const [busy, setBusy] = useState(false);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const asking = useRef(false);
+  const [tab, setTab] = useState(page.planned && !landing ? 'plan' : 'steps');
 
   useEffect(() => {
     if (!first.current || page.prove_gated_by) return;
     first.current = false;
-    if (landing) return;
+    if (landing || tab === 'plan') return;
     const open = rows.find((r) => !r.verdict && !r.captured);
     if (open) focus(open);
-  }, [landing, page.prove_gated_by, rows]);
+  }, [landing, page.prove_gated_by, rows, tab]);
 
   if (!design) return <p className="quiet">Proving starts once a regulator is chosen in Size.</p>;
 
@@ -53,25 +67,44 @@ export default function Prove() {
     }
   }
 
+  const can = (row: Row) => device?.channels.some((c) => c.quantity === row.quantity) ?? false;
+  const read = async (row: Row) => {
+    if (!device || asking.current) return;
+    asking.current = true;
+    setBusy(true);
+    setProblem(null);
+    try {
+      const got = await answer(
+        api.POST('/api/jobs/{job_id}/devices/take', {
+          params: { path: { job_id: jobId } },
+          body: { device: device.name, quantity: row.quantity, step: row.step, supersedes: newest(row)?.id ?? null, who },
+        }),
+      );
+      setLast(got);
+    } catch (error) {
+      setProblem(problemOf(error));
+    } finally {
+      asking.current = false;
+      setBusy(false);
+      await asked();
+    }
+  };
+  const waiting = rows.find((r) => r.step === selected && !r.verdict && can(r)) ?? rows.find((r) => !r.verdict && can(r));
+
   const steps = [...new Set(rows.map((r) => r.step))];
   const failed = rows.filter((r) => r.verdict === 'fail' || r.verdict === 'near');
   // Of one step the speed says most; what else is off with it is the same fault seen again.
   const told = (row: Row) =>
     failed.includes(row) && (row.quantity === 'speed_rpm' || !failed.some((f) => f.step === row.step && f.quantity === 'speed_rpm')) ? row.words : '';
-  return (
-    <div>
-      <Cautions stage="prove" part="first" />
-      <div className="mt-1 flex items-baseline gap-4">
-        <h2 className="heading">
-          Readings with {page.supply_volts_text} at the terminals, {provedWords(design.design, frame)}
-        </h2>
-        {Tools && (
-          <Suspense fallback={null}>
-            <Tools />
-          </Suspense>
-        )}
-        <p className="ml-auto">{frame.proof_summary}</p>
-      </div>
+  const table = (
+    <>
+      <StepKeys onTake={() => waiting && void read(waiting)} />
+      {devices.length > 0 && rows.some(can) && (
+        <div className="mt-1">
+          <DeviceBar jobId={jobId} devices={devices} device={device} onPick={pick} last={last} busy={busy} />
+        </div>
+      )}
+      <Refusal problem={problem} />
       <table className="mt-1 w-full">
         <thead className="quiet text-left text-note">
           <tr>
@@ -115,6 +148,17 @@ export default function Prove() {
                           onCommit={(text) => take(row, text)}
                           onEnter={() => toNext(row)}
                         />
+                        {can(row) && page.prove_gated_by === null && (
+                          <button
+                            type="button"
+                            className="link-button text-note"
+                            disabled={busy}
+                            aria-label={`read step ${row.step}, ${row.name}, off ${device?.name ?? ''}`}
+                            onClick={() => void read(row)}
+                          >
+                            read it
+                          </button>
+                        )}
                         <p className="quiet hidden text-note leading-tight max-[900px]:block">{corrections(page, filed, row)}</p>
                       </div>
                     </td>
@@ -136,11 +180,53 @@ export default function Prove() {
           )}
         </tbody>
       </table>
+    </>
+  );
+  return (
+    <div>
+      <Cautions stage="prove" part="first" />
+      <div className="mt-1 flex items-baseline gap-4">
+        <h2 className="heading">
+          Readings with {page.supply_volts_text} at the terminals, {provedWords(design.design, frame)}
+        </h2>
+        {Tools && (
+          <Suspense fallback={null}>
+            <Tools />
+          </Suspense>
+        )}
+        <p className="ml-auto">{frame.proof_summary}</p>
+      </div>
+      {page.planned ? (
+        <Tabs.Root value={tab} onValueChange={setTab} className="mt-1">
+          <Tabs.List className="flex gap-7 border-b border-rule" aria-label="What is proved">
+            <Tabs.Trigger value="plan" className="tab -mb-px">
+              Line by line
+            </Tabs.Trigger>
+            <Tabs.Trigger value="steps" className="tab -mb-px">
+              Step by step
+            </Tabs.Trigger>
+          </Tabs.List>
+          <Tabs.Content value="plan" tabIndex={-1} className="pt-2">
+            <Plan />
+          </Tabs.Content>
+          <Tabs.Content value="steps" tabIndex={-1}>
+            {table}
+          </Tabs.Content>
+        </Tabs.Root>
+      ) : (
+        table
+      )}
       <div className="mt-4">
         <Cautions stage="prove" part="rest" />
       </div>
     </div>
   );
+}
+
+/** Listens only while the steps are in sight. */
+function StepKeys({ onTake }: { onTake: () => void }) {
+  useKeys('job', { take: onTake });
+  return null;
 }
 
 const EXPLAINED: Record<string, string> = {
@@ -169,5 +255,5 @@ function corrections(page: JobPageData, designId: number | null, row: Row): stri
   if (!last || last.value === null) return '';
   const at = when(last.taken_at);
   const before = taken.slice(0, -1).filter((r) => r.value !== null);
-  return [last.who, at, before.length ? `before: ${before.map((r) => r.said).join(', ')}` : ''].filter(Boolean).join(' · ');
+  return [last.who, at, last.source, before.length ? `before: ${before.map((r) => r.said).join(', ')}` : ''].filter(Boolean).join(' · ');
 }

@@ -9,6 +9,7 @@ export type Action =
   | 'into'
   | 'table'
   | 'why'
+  | 'take'
   | 'undo'
   | 'redo'
   | 'print'
@@ -56,6 +57,7 @@ export const KEYS: readonly Row[] = [
     places: ['job'],
   },
   { show: 'Enter', what: 'in Prove and Measure: take the reading and go on to the next', on: [], places: ['job'] },
+  { show: 'r', what: 'in Prove: read the next off the device in hand', on: [['r', 'take']], places: ['job'] },
   { show: 'Esc', what: 'put a field back; once more: leave it', on: [], places: ['job'] },
   { show: 'g', what: 'into the stage: its first field or button', on: [['g', 'into']], places: ['job'] },
   { show: 't', what: 'table of the numbers behind the pictures', on: [['t', 'table']], places: ['job'] },

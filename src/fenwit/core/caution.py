@@ -21,6 +21,7 @@ class Stage(StrEnum):
     AIM = "aim"
     CHOOSE = "choose"
     SIZE = "size"
+    HOLD = "hold"
     PROVE = "prove"
     HAND_OVER = "hand-over"
 
@@ -109,6 +110,7 @@ PROOF_READINGS = (
     "extinction_angle_deg",
     "symmetry_deg",
     "frequency_hz",
+    "control_v",
 )
 """Read at the steps of a live regulator"""
 SAFE_VOLTS = 34.0
@@ -160,10 +162,45 @@ _OF_DC = (
 """Of fans with electronics of their own on low DC volts"""
 
 
-def _of_regulator(own: Sequence[Caution], mains: bool) -> list[Caution]:
+_NOT_AN_ISOLATOR = Caution(
+    "not-an-isolator",
+    (Stage.PROVE,),
+    "A regulator is not an isolator, not even at Off.",
+    "Maintenance needs a real disconnect.",
+)
+
+
+_OF_INPUT = (
+    Caution(
+        "whole-supply",
+        (Stage.MEASURE, Stage.SIZE, Stage.PROVE),
+        "Its electronics want the whole mains: nothing that lowers or chops it, no run capacitor, no regulator in line.",
+        "Set the speed by the control input alone.",
+    ),
+    Caution(
+        "link-charged",
+        (Stage.MEASURE, Stage.PROVE),
+        "Its DC link stays charged after switching off, and up to 3.5 mA leak to earth through its housing.",
+        "Earth first and last. Wait the stated minutes, 5 where none are stated, and measure before touching.",
+        brief="Earth read, cover on; link discharged before hands",
+        gates=PROOF_READINGS,
+    ),
+    Caution(
+        "control-terminals",
+        (Stage.MEASURE, Stage.PROVE),
+        "Control terminals are safe to touch only as far as the fan's data say; the alarm contact may carry mains.",
+        "Keep their wires apart from mains cores, and read every one against earth first.",
+    ),
+)
+"""Of fans with electronics on the mains, told their speed by a voltage"""
+
+
+def _of_regulator(own: Sequence[Caution], mains: bool, in_line: bool) -> list[Caution]:
     """What a regulator brings by itself, and what every one on the mains does."""
     if not mains:
         return list(own)
+    if not in_line:
+        return [*own, _NOT_AN_ISOLATOR]
     return [
         Caution(
             "line-potential",
@@ -176,12 +213,7 @@ def _of_regulator(own: Sequence[Caution], mains: bool) -> list[Caution]:
             gates=PROOF_READINGS,
         ),
         *own,
-        Caution(
-            "not-an-isolator",
-            (Stage.PROVE,),
-            "A regulator is not an isolator, not even at Off.",
-            "Maintenance needs a real disconnect.",
-        ),
+        _NOT_AN_ISOLATOR,
     ]
 
 
@@ -200,7 +232,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     """
     found: list[Caution] = []
     mains = facts.supply_voltage_v > 50
-    if mains:
+    if mains and not (facts.kind is not None and KINDS[facts.kind].control_input):
         found.append(
             Caution(
                 "isolate",
@@ -247,7 +279,10 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
         )
     # The run section is the run capacitor, which was asked for above: one part is emptied once.
     found += [_section(*s) for s in facts.sections if mains and not (run_f and s[0] == facts.run_section)]
-    found += _of_regulator(facts.regulator, mains) if facts.regulator is not None else []
+    told = facts.kind is not None and KINDS[facts.kind].control_input
+    found += _of_regulator(facts.regulator, mains, not told) if facts.regulator is not None else []
+    if told:
+        found += _OF_INPUT
     if facts.kind is not None and KINDS[facts.kind].dc and KINDS[facts.kind].subject is SubjectKind.MAPPED:
         found += _OF_DC
     if mains:

@@ -38,6 +38,7 @@ def _load(database: Database, demo: DemoJob) -> None:
         board=codec.dump(demo.board) if demo.board else None,
         air=None if demo.air.empty else codec.dump(demo.air),
         commanded=None if demo.commanded.empty else codec.dump(demo.commanded),
+        hold=None if demo.hold.empty else codec.dump(demo.hold),
         supply_voltage_v=demo.supply_voltage_v,
     )
     for caution, text in demo.confirmed:

@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
 from fenwit.core.job.air import AirSheet
+from fenwit.core.job.analog import AnalogSheet
 from fenwit.core.job.board import (
     TRACK,
     Board,
@@ -25,16 +26,20 @@ from fenwit.core.job.board import (
 )
 from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings, Lead
+from fenwit.core.job.hold import HeatSheet, Holds, HoldSheet, LoopSensor, LoopSheet, SinkSheet
 from fenwit.core.job.state import Design, InLine, JobState, Nameplate, RunState, with_usual_method
 from fenwit.core.methods.common.duty import DutySheet
+from fenwit.core.methods.control_voltage.design import Cable, ControlDesign, Following, KnobParts, Source
 from fenwit.core.methods.dc_voltage.design import VoltsDesign, Way
 from fenwit.core.methods.phase_angle.design import FiredBy, PhaseDesign
 from fenwit.core.methods.series_capacitor.design import BankDesign
 from fenwit.core.methods.winding_tap.design import TapsDesign
+from fenwit.core.motor.analog import VoltLine
 from fenwit.core.motor.kinds import Method, MotorKind
 from fenwit.core.motor.taps import StartBranch
 from fenwit.core.regulator.control_lead import SWEEP_DUTY
 from fenwit.core.regulator.diac import DiacNetwork
+from fenwit.core.regulator.thermal import Curve, Profile, Sink
 from fenwit.core.size.block import Block, BlockStep, Section
 from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass
@@ -105,6 +110,7 @@ class DemoJob:
     """The control that came in with it [-]"""
     air: AirSheet = field(default_factory=AirSheet)
     commanded: CommandSheet = field(default_factory=CommandSheet)
+    hold: HoldSheet = field(default_factory=HoldSheet)
     supply_voltage_v: float = 230.0
     runs: tuple[DemoRun, ...] = ()
     """Away from full speed [-]"""
@@ -127,6 +133,7 @@ class DemoJob:
             board=self.board,
             air=self.air,
             commanded=self.commanded,
+            hold=self.hold,
             runs=tuple(
                 RunState(
                     key,
@@ -610,6 +617,24 @@ JOBS = (
         ),
         wanted_rpm=(900.0, 1600.0, 2400.0),
         commanded=CommandSheet(inverted=False, pull_up_ohm=10e3, limit_a=1.0),
+        air=AirSheet(full_level_db=44.0, level_at_m=1.0),
+        hold=HoldSheet(
+            Holds.HEAT,
+            heat=HeatSheet(
+                curve=Curve(start_c=32.0, full_c=52.0, hysteresis_k=4.0, least=0.3, kick_s=1.0),
+                sinks=(
+                    SinkSheet(
+                        Sink(2.5, 0.6, device_k_w=0.4, sensor_lag_s=12.0, sensor_offset_k=-2.0),
+                        Profile((3.5, 38.0, 12.0), (1500.0, 900.0, 1200.0)),
+                        "grating drive",
+                        80.0,
+                    ),
+                ),
+                ambient_c=20.0,
+                warmest_c=24.0,
+                total_s=7200.0,
+            ),
+        ),
         supply_voltage_v=24.0,
     ),
     DemoJob(
@@ -639,6 +664,112 @@ JOBS = (
         sizing=Sizing(method=Method.DC_VOLTAGE),
         designs=(DemoDesign(VoltsDesign(Way.RESISTOR, (47.0, 22.0, 0.0))),),
         supply_voltage_v=12.0,
+    ),
+    DemoJob(
+        name="Battery room exhaust",
+        place="observatory, cellar",
+        wish=(
+            "A new EC fan on 0–10 V, with a pressure sensor on its inlet cone. It must hold 540 m³/h while the filter "
+            "loads up, and never give less than the batteries need."
+        ),
+        who="A. Holm",
+        fan={
+            "motor_kind": MotorKind.EC_CONTROL.value,
+            "maker": "",
+            "serial": "BX-250",
+            "rated_voltage_v": 230.0,
+            "rated_speed_rpm": 2800.0,
+            "rated_current_a": 0.9,
+            "rated_power_w": 122.0,
+        },
+        readings=(
+            ("supply_voltage_v", 231.0, "231"),
+            ("speed_rpm", 2790.0, "2790"),
+            ("line_current_a", 0.87, "0.87"),
+            ("input_power_w", 121.0, "121"),
+        ),
+        confirmed=(("link-charged", "earth 0.06 ohm, cover on"),),
+        runs=(
+            DemoRun(InLine.CONTROL, 1.3, "1.3 V", (("speed_rpm", 331.0, "331"),)),
+            DemoRun(InLine.CONTROL, 3.2, "3.2 V", (("speed_rpm", 893.0, "893"),)),
+            DemoRun(InLine.CONTROL, 5.0, "5 V", (("speed_rpm", 1428.0, "1428"),)),
+            DemoRun(InLine.CONTROL, 7.0, "7 V", (("speed_rpm", 2021.0, "2021"),)),
+            DemoRun(InLine.CONTROL, 9.0, "9 V", (("speed_rpm", 2611.0, "2611"),)),
+            DemoRun(InLine.CONTROL, 10.0, "10 V", (("speed_rpm", 2789.0, "2789"),)),
+        ),
+        wanted_rpm=(1100.0, 1900.0, 2790.0),
+        commanded=CommandSheet(
+            slowest_rpm=300.0,
+            analog=AnalogSheet(
+                off_v=0.8, on_v=1.2, low_v=1.2, high_v=9.6, inverse=False, input_ohm=100e3, aux_a=0.05
+            ),
+        ),
+        air=AirSheet(
+            altitude_m=820.0,
+            inlet_c=16.0,
+            flows_m3_s=(0.0, 0.06, 0.12, 0.18, 0.24, 0.30, 0.34),
+            pressures_pa=(430.0, 424.0, 396.0, 340.0, 250.0, 125.0, 0.0),
+            shafts_w=(45.0, 70.0, 95.0, 113.0, 121.0, 122.0, 114.0),
+            curve_rpm=2800.0,
+            system_flow_m3_s=0.22,
+            system_pressure_pa=285.0,
+            full_level_db=58.0,
+            level_at_m=1.0,
+            least_flow_m3_s=0.075,
+        ),
+        hold=HoldSheet(
+            Holds.LOOP,
+            LoopSheet(
+                set_point=0.15, gain_kp=1.2, integral_s=2.5, least=0.36, sensor=LoopSensor(cone_factor=60.0)
+            ),
+        ),
+        sizing=Sizing(method=Method.CONTROL_VOLTAGE),
+        designs=(
+            DemoDesign(
+                ControlDesign(
+                    Source.KNOB, (3.89, 6.59, 10.0), KnobParts(10e3, 0.0, 6.2e3), cable=Cable(12.0, 0.5)
+                )
+            ),
+        ),
+    ),
+    DemoJob(
+        name="Corridor ventilators",
+        place="lodge, attic",
+        wish=(
+            "Three EC fans in a row, an older make in the middle. One knob for all: the first leads, the others follow "
+            "it; at the slowest step one of them stays off."
+        ),
+        who="R. Fell",
+        fan={
+            "motor_kind": MotorKind.EC_CONTROL.value,
+            "maker": "",
+            "serial": "CV-3",
+            "rated_voltage_v": 230.0,
+            "rated_speed_rpm": 1500.0,
+            "rated_current_a": 0.42,
+            "rated_power_w": 54.0,
+        },
+        readings=(("supply_voltage_v", 229.0, "229"), ("speed_rpm", 1494.0, "1494")),
+        confirmed=(("link-charged", "earths read, covers on"),),
+        wanted_rpm=(420.0, 800.0, 1200.0, 1494.0),
+        commanded=CommandSheet(
+            slowest_rpm=300.0,
+            fans=3,
+            analog=AnalogSheet(off_v=0.8, on_v=1.2, low_v=1.2, high_v=9.6, inverse=False),
+        ),
+        sizing=Sizing(method=Method.CONTROL_VOLTAGE),
+        designs=(
+            DemoDesign(
+                ControlDesign(
+                    Source.KNOB,
+                    (2.05, 4.72, 7.53, 10.0),
+                    KnobParts(4.7e3),
+                    cable=Cable(18.0, 0.5),
+                    following=Following.SPEED,
+                    followers=(VoltLine(300.0, 1450.0, 1.0, 3.0, 3.0, 9.8), VoltLine(300.0, 1500.0)),
+                )
+            ),
+        ),
     ),
 )
 

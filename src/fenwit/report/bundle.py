@@ -16,6 +16,7 @@ from fenwit.core.job.air import AirSheet
 from fenwit.core.job.board import Board
 from fenwit.core.job.commanded import CommandSheet
 from fenwit.core.job.findings import Findings
+from fenwit.core.job.hold import HoldSheet
 from fenwit.core.job.state import InLine
 from fenwit.core.methods import documents, of
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -84,6 +85,8 @@ class BundleJob(_Part):
     meant: Annotated[list[Text], Field(max_length=8)] = []
     """Beside the wanted speeds, as they were meant"""
     commanded: dict[str, Any] = {}
+    hold: dict[str, Any] = {}
+    """What the fan holds by itself, and how; empty: nothing"""
     created_at: Moment
     saved_at: Moment
 
@@ -148,6 +151,8 @@ class BundleReading(_Part):
     winding: Warmth | None = None
     """Of ohms: cold, warm straight after running, or at winding_c; null: unsaid, taken as cold"""
     winding_c: Annotated[float, Field(ge=-40, le=200, strict=True)] | None = None
+    source: Text = ""
+    """The device it was read off, and where in it; empty: typed by hand"""
 
 
 class BundleAnswer(_Part):
@@ -354,7 +359,7 @@ def _check_documents(bundle: Bundle) -> None:
 
     TypeAdapter(Findings).validate_python(bundle.fan.findings)
     for place, run in enumerate(bundle.runs, start=1):
-        needs = run.what in (InLine.CAPACITOR, InLine.RESISTOR, InLine.VOLTAGE, InLine.DUTY)
+        needs = run.what in (InLine.CAPACITOR, InLine.RESISTOR, InLine.VOLTAGE, InLine.DUTY, InLine.CONTROL)
         if needs != (run.value is not None):
             raise InputError(
                 "file", f"runs.{place}", "a value where one stands", f"runs.{place}: {run.what.value}"
@@ -372,6 +377,7 @@ def _check_documents(bundle: Bundle) -> None:
         TypeAdapter(Board).validate_python(bundle.job.board)
     TypeAdapter(AirSheet).validate_python(bundle.job.air)
     TypeAdapter(CommandSheet).validate_python(bundle.job.commanded)
+    TypeAdapter(HoldSheet).validate_python(bundle.job.hold)
     for design in bundle.designs:
         if design.regulator is not None:
             regulation, fields = documents.body_of(design.regulator)

@@ -13,7 +13,7 @@ from schemdraw import elements as elm
 
 from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.drawing import Drawing
-from fenwit.report.picture import Picture, read_svg
+from fenwit.report.picture import Anchor, Picture, Words, read_svg
 
 _LOCK = threading.Lock()
 _UNIT = 1.0
@@ -32,6 +32,7 @@ _SYMBOL = {
     PartKind.BLOCK: elm.RBox,
     PartKind.DIODE: elm.Diode,
     PartKind.WINDING: elm.Inductor2,
+    PartKind.LAMP: elm.Lamp2,
 }
 
 
@@ -64,6 +65,9 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
             d.add(elm.Line().at((wire.x1, -wire.y1)).to((wire.x2, -wire.y2)))
         for item in drawing.placed:
             symbol = _SYMBOL[item.kind]().at((item.x1, -item.y)).to((item.x2, -item.y))
+            if item.kind is PartKind.LAMP:
+                # The library takes a lamp for a source, which stands upright.
+                symbol = symbol.theta(0).length(abs(item.x2 - item.x1)).scale(0.6)
             small = abs(item.x2 - item.x1) < 1.5
             text = _markup(labels.get(item.part, item.part))
             size = 8 if small or item.kind is PartKind.CONTACT else 9
@@ -89,7 +93,21 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
         svg = d.get_imagedata("svg").decode()
     found = read_svg(svg)
     assert found is not None, "the library draws strokes, circles and words"
-    return replace(found, title=title[:300])
+    return replace(_with_words(found), title=title[:300])
+
+
+_EM = 0.62
+"""A letter's width over its size: the library takes less, and cuts long names at the edge [-]"""
+
+
+def _with_words(found: Picture) -> Picture:
+    """The picture, wide enough for all its words."""
+    left, right = found.left, found.left + found.width
+    for words in (s for s in found.shapes if isinstance(s, Words)):
+        length = _EM * words.size * len(words.text)
+        before = {Anchor.START: 0.0, Anchor.MIDDLE: length / 2, Anchor.END: length}[words.anchor]
+        left, right = min(left, words.x - before), max(right, words.x - before + length)
+    return replace(found, left=left, width=right - left)
 
 
 def _markup(text: str) -> str:

@@ -54,9 +54,10 @@ def add_job(
             database,
             """
             INSERT INTO job (fan_id, wish, supply_voltage_v, supply_frequency_hz, wanted_rpm, profile, sizing, board,
-                air, meant, commanded, created_at, saved_at)
+                air, meant, commanded, hold, created_at, saved_at)
             VALUES (%(fan)s, %(wish)s, %(supply_voltage_v)s, %(supply_frequency_hz)s, %(wanted_rpm)s, %(profile)s,
-                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(commanded)s, %(created_at)s, %(saved_at)s)
+                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(commanded)s, %(hold)s, %(created_at)s,
+                %(saved_at)s)
             RETURNING id
             """,
             {
@@ -67,6 +68,7 @@ def add_job(
                 "board": Jsonb(job["board"]),
                 "air": Jsonb(job["air"]),
                 "commanded": Jsonb(job["commanded"]),
+                "hold": Jsonb(job["hold"]),
             },
         )
         design_ids: list[int] = []
@@ -108,10 +110,10 @@ def add_job(
                     database,
                     """
                     INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
-                        expected_high, who, taken_at, supersedes, run_id, sigma, aside, winding, winding_c)
+                        expected_high, who, taken_at, supersedes, run_id, sigma, aside, winding, winding_c, source)
                     VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s,
                         %(expected_low)s, %(expected_high)s, %(who)s, %(taken_at)s, %(supersedes)s,
-                        %(run)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s)
+                        %(run)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s, %(source)s)
                     RETURNING id
                     """,
                     {

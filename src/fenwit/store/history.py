@@ -90,6 +90,7 @@ JOB_FIELDS = (
     "air",
     "meant",
     "commanded",
+    "hold",
 )
 
 

@@ -62,6 +62,8 @@ class Job:
     """Beside the wanted speeds, as they were meant"""
     commanded: dict[str, Any]
     """What is known of a fan with electronics of its own"""
+    hold: dict[str, Any]
+    """What it holds by itself, and how"""
     created_at: datetime
     saved_at: datetime
 
@@ -190,6 +192,7 @@ def save(
     air: Mapping[str, Any] | None = None,
     meant: Sequence[str] | None = None,
     commanded: Mapping[str, Any] | None = None,
+    hold: Mapping[str, Any] | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -205,7 +208,8 @@ def save(
             board = coalesce(%(board)s::jsonb, board),
             air = coalesce(%(air)s::jsonb, air),
             meant = coalesce(%(meant)s::text[], meant),
-            commanded = coalesce(%(commanded)s::jsonb, commanded)
+            commanded = coalesce(%(commanded)s::jsonb, commanded),
+            hold = coalesce(%(hold)s::jsonb, hold)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -222,6 +226,7 @@ def save(
             "air": None if air is None else Jsonb(dict(air)),
             "meant": None if meant is None else list(meant),
             "commanded": None if commanded is None else Jsonb(dict(commanded)),
+            "hold": None if hold is None else Jsonb(dict(hold)),
         },
     )
     if saved is None:

@@ -42,6 +42,8 @@ class Reading:
     """Of ohms: cold, warm, at; None: unsaid, taken as cold [-]"""
     winding_c: float | None = None
     """How warm, where it was read [°C]"""
+    source: str = ""
+    """The device it was read off, and where in it; empty: typed by hand [-]"""
 
 
 def of_jobs(database: Database, job_ids: Sequence[int]) -> list[Reading]:
@@ -77,6 +79,7 @@ def add(
     aside: bool = False,
     winding: str | None = None,
     winding_c: float | None = None,
+    source: str = "",
 ) -> Reading:
     """Append a reading. Raises Stale with the newest one when another already stands in its place."""
     try:
@@ -86,10 +89,10 @@ def add(
                 """
                 INSERT INTO reading (fan_id, job_id, design_id, step, quantity, value, typed, expected_low,
                     expected_high, who, supersedes, taken_at, run_id, instrument_id, sigma, aside,
-                    winding, winding_c)
+                    winding, winding_c, source)
                 VALUES (%(fan)s, %(job)s, %(design)s, %(step)s, %(quantity)s, %(value)s, %(typed)s, %(low)s,
                     %(high)s, %(who)s, %(supersedes)s, coalesce(%(at)s::timestamptz, clock_timestamp()),
-                    %(run)s, %(instrument)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s)
+                    %(run)s, %(instrument)s, %(sigma)s, %(aside)s, %(winding)s, %(winding_c)s, %(source)s)
                 RETURNING *
                 """,
                 {
@@ -111,6 +114,7 @@ def add(
                     "aside": aside,
                     "winding": winding,
                     "winding_c": winding_c,
+                    "source": source,
                 },
             )
     except psycopg.errors.UniqueViolation as error:

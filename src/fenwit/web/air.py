@@ -44,6 +44,7 @@ class AirEdit(BaseModel):
     motor_poles: Typed | None = None
     blades: Typed | None = None
     resonances_hz: Row | None = None
+    least_flow_m3_s: Typed | None = None
 
 
 _LISTS = {
@@ -56,7 +57,7 @@ _ONE: dict[str, Dimension] = {
     "altitude_m": UNITS["m"], "inlet_c": UNITS["c"], "humidity": SHARE, "curve_rpm": UNITS["rpm"],
     "curve_density_kg_m3": UNITS["kg_m3"], "system_flow_m3_s": UNITS["m3_s"], "system_pressure_pa": UNITS["pa"],
     "fixed_pressure_pa": UNITS["pa"], "full_flow_m3_s": UNITS["m3_s"], "heat_w": UNITS["w"], "full_level_db": UNITS["db"],
-    "level_at_m": UNITS["m"],
+    "level_at_m": UNITS["m"], "least_flow_m3_s": UNITS["m3_s"],
 }  # fmt: skip
 _COUNTS = ("parallel", "series", "blades", "motor_poles", "level_fans")
 _USUAL = ("fixed_pressure_pa", "parallel", "series", "curve_density_kg_m3")

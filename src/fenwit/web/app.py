@@ -27,11 +27,14 @@ from fenwit.web.routes import (
     choose,
     commanded,
     desk,
+    devices,
     handover,
+    hold,
     identify,
     inspect,
     instruments,
     measure,
+    plan,
     shelf,
     size,
 )
@@ -108,8 +111,11 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
         commanded,
         choose,
         size,
+        hold,
+        plan,
         shelf,
         instruments,
+        devices,
         desk,
     ):
         app.include_router(module.router, responses=_REFUSALS)

@@ -26,6 +26,7 @@ from fenwit.web.board import BoardEdit
 from fenwit.web.commanded import CommandEdit
 from fenwit.web.edits import FindingsEdit
 from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, Typed, Version, Words
+from fenwit.web.hold import HoldEdit
 from fenwit.web.methods import DesignEdit, older
 from fenwit.web.problems import Problem
 
@@ -76,6 +77,7 @@ class JobEdit(BaseModel):
     board: BoardEdit | None = None
     air: AirEdit | None = None
     commanded: CommandEdit | None = None
+    hold: HoldEdit | None = None
 
 
 class NewReading(BaseModel):
@@ -382,6 +384,10 @@ class JobPage(BaseModel):
     supply_hertz_text: str
     commanded: bool
     """Whether the fan has electronics of its own: known by a map, not by a machine"""
+    planned: bool
+    """Whether Prove has an order of work of its own for it"""
+    control_input: bool
+    """Whether terminals of its own set its speed, by a voltage"""
     printed: list[Printed]
     wanted_readings: list[Wanted]
     sheet_readings: list[Wanted]

@@ -14,13 +14,16 @@ from fenwit.core.frame import Frame, JobState
 from fenwit.core.frame.air import air_lines, air_shown
 from fenwit.core.frame.asked import Asked, known
 from fenwit.core.frame.capacitors import capacitors
+from fenwit.core.frame.hold import hold_lines, hold_shown
 from fenwit.core.frame.identify import identify
 from fenwit.core.job.findings import windings
+from fenwit.core.job.hold import Holds
 from fenwit.core.job.machine import MachineRunning
 from fenwit.core.job.steps import LINE_CURRENT, MOTOR_VOLTS, SPEED, Step, shown, shown_amps
 from fenwit.core.methods.seam import PartRow
 from fenwit.core.motor.kinds import KINDS
 from fenwit.core.operating import StepVerdict
+from fenwit.core.prove.plan import LineState
 from fenwit.core.prove.verdict import Verdict
 from fenwit.report.bundle import (
     FORMAT,
@@ -60,6 +63,7 @@ from fenwit.store.readings import Reading
 from fenwit.web.models import Confirmed, JobPage
 from fenwit.web.page import Loaded, run_state
 from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, said_reading, sheet_asked
+from fenwit.web.plan import ask_text, plan_lines, plan_shown
 
 
 def said_at(at: datetime) -> str:
@@ -115,7 +119,7 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         core_version=CORE_VERSION,
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
-        annexes=(*_annexes(job, loaded.fan.name), *_air(state)),
+        annexes=(*_annexes(job, loaded.fan.name), *_air(state), *_held(state), *_order(loaded)),
         joins_name=job.regulation.setting_name if job else "",
         where_name=job.regulation.where_name if job else "",
         lugs_note=job.regulation.lugs_note if job else "",
@@ -146,6 +150,33 @@ def _air(state: JobState) -> tuple[AnnexSheet, ...]:
         return ()
     note = f"In air of {shown.density_text}; all fans together."
     return (AnnexSheet("Air at every step", note, None, lines),)
+
+
+def _held(state: JobState) -> tuple[AnnexSheet, ...]:
+    """What the fan holds by itself, and the program that makes it."""
+    if state.hold.holds is Holds.NOTHING:
+        return ()
+    shown = hold_shown(state)
+    lines = hold_lines(shown)
+    return (AnnexSheet("What it holds by itself", shown.note, None, lines),) if lines or shown.note else ()
+
+
+def _order(loaded: Loaded) -> tuple[AnnexSheet, ...]:
+    """The order in which it was proved, with what was read of each line."""
+    if not plan_lines(loaded):
+        return ()
+    shown = plan_shown(loaded)
+    lines = []
+    for i, line in enumerate(shown.lines, start=1):
+        read = [f"{a.words}: {a.text} (expected {a.expect})" for a in line.asks if a.text]
+        lines.append(f"{i}. {line.title}, {_LINE_WORDS[line.state]}" + "".join(f"; {r}" for r in read))
+    return (AnnexSheet("Order of work", shown.summary, None, tuple(lines)),)
+
+
+_LINE_WORDS = {
+    LineState.OPEN: "open", LineState.NEXT: "open", LineState.DONE: "good", LineState.FAILED: "not good",
+    LineState.STOPPED: "waits",
+}  # fmt: skip
 
 
 def signature_of(signed: Handover) -> Signature:
@@ -288,6 +319,7 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
     in_run = names | {a.field: a.label for a in RUN_ONLY.values()}
     runs = {run.id: run_state(run, []).label for run in loaded.runs}
     proved = {name: what.name for name, what in PROVED.items()}
+    ordered = {line.quantity(ask): (line, ask) for line in plan_lines(loaded) for ask in line.asks}
     lines = []
     for reading in _printed_readings(loaded):
         what = names.get(reading.quantity, reading.quantity)
@@ -296,6 +328,11 @@ def _readings(loaded: Loaded) -> tuple[ReadingLine, ...]:
         if reading.run_id is not None:
             what = f"{runs[reading.run_id]}, {in_run.get(reading.quantity, reading.quantity)}"
         text = said_reading(reading, sheet)
+        if reading.quantity in ordered:
+            line, ask = ordered[reading.quantity]
+            what, text = f"{line.title}, {ask.words}", ask_text(ask, reading.value) or text
+        if reading.source:
+            text += f" ({reading.source})"
         if reading.aside:
             text += " (set aside)"
         lines.append(ReadingLine(what, text, reading.who, said_at(reading.taken_at), reading.id in gone))
@@ -345,6 +382,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             air=job.air,
             meant=job.meant,
             commanded=job.commanded,
+            hold=job.hold,
             created_at=_utc(job.created_at),
             saved_at=_utc(job.saved_at),
         ),
@@ -377,6 +415,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
                 aside=r.aside,
                 winding=Warmth(r.winding) if r.winding else None,
                 winding_c=r.winding_c,
+                source=r.source,
             )
             for r in loaded.readings
         ],

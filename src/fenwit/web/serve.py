@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import os
 import signal
 import socket
 import sys
@@ -20,6 +21,7 @@ from fenwit.store.errors import StoreError
 from fenwit.store.migrate import TooNew, migrate
 from fenwit.store.roles import application_url
 from fenwit.web import workers
+from fenwit.web.devices import named_devices
 from fenwit.web.guard import Hosts, is_loopback
 from fenwit.web.page import renew
 from fenwit.web.settings import BadSetting, folder, value, whole
@@ -131,7 +133,7 @@ def _serve(wanted: _Wanted, *, demo: bool, fresh: bool, reload: bool, sure: bool
         (state / "lock").write_text(f"http://{bound}/")
         threading.Thread(target=_announce, args=(f"http://{bound}/",), daemon=True).start()
         watching = _watch(cluster, url) if cluster is not None else contextlib.nullcontext()
-        with watching:
+        with watching, _devices(demo):
             workers.run(served, listener, hosts_of(bound), 0 if reload else wanted.processes)
     finally:
         # The lock makes us its only user, also when it was left over from a crash.
@@ -139,6 +141,23 @@ def _serve(wanted: _Wanted, *, demo: bool, fresh: bool, reload: bool, sure: bool
             say("stopping PostgreSQL")
             cluster.stop()
     return 0
+
+
+@contextlib.contextmanager
+def _devices(demo: bool) -> Iterator[None]:
+    """Devices of the settings, looked at before anybody asks one; with demo data the simulated ones, if no others."""
+    if demo and not value("FENWIT_DEVICES"):
+        from fenwit.bench.simulated import started
+
+        with started() as (named, networks):
+            os.environ["FENWIT_DEVICES"], os.environ["FENWIT_DEVICE_NETWORKS"] = named, networks
+            say("simulated devices answer on loopback: " + ", ".join(named_devices()))
+            yield
+        return
+    found = named_devices()
+    if found:
+        say("devices that may be read: " + ", ".join(found))
+    yield
 
 
 def hosts_of(bound: str) -> Hosts:

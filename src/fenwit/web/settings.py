@@ -35,6 +35,17 @@ SETTINGS = (
         "localhost",
         "names besides the address under which Fenwit answers, between commas; with a port of its own where it has one",
     ),
+    Setting(
+        "FENWIT_DEVICES",
+        "",
+        "devices that may be read, like exhaust=modbus-tcp://192.168.7.20:502/1; several between semicolons; with --demo "
+        "the simulated ones are named where nothing stands here",
+    ),
+    Setting(
+        "FENWIT_DEVICE_NETWORKS",
+        "",
+        "networks whose addresses devices may have, like 192.168.7.0/24; between commas; none: none is contacted",
+    ),
     Setting("FENWIT_FRONTEND", "frontend/dist", "folder of the built front end"),
 )
 

@@ -10,6 +10,7 @@ import { ReachPlot } from '../shared/ReachPlot';
 import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
+import { useTry } from '../shared/useTry';
 import type { DesignOf } from '../seam';
 
 const METHOD = 'dc-voltage';
@@ -18,7 +19,7 @@ const WAYS: Record<NonNullable<Volts['way']>, string> = { switching: 'switching 
 
 /** Speed over the volts at the fans, each way of lowering them, and what it bears. */
 export default function Sizer() {
-  const { page, frame: whole, draft, setDraft } = useJobInHand();
+  const { page, frame: whole, draft } = useJobInHand();
   const frame = framedBy(whole, METHOD);
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
@@ -34,7 +35,7 @@ export default function Sizer() {
     enabled: Boolean(page.frame?.full),
   });
   const choose = (design: Volts): Promise<Problem | null> => keep(design, { what: 'The supply', mine: design.settings.join(', ') });
-  const onTry = (design: Volts | null) => setDraft(design ? { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design } : null);
+  const onTry = useTry();
   const refused = problem ?? (found.error ? problemOf(found.error) : null);
   const shown = found.data ?? null;
   const ohms = chosen?.way === 'resistor';

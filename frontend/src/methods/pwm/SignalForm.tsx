@@ -1,11 +1,11 @@
 import { useState } from 'react';
 import type { Problem } from '../../api/client';
+import { MakerPanel } from '../shared/MakerPanel';
 import { Choice } from '../../ui/Choice';
 import { ValueField } from '../../ui/ValueField';
 import { BoxSettings } from './BoxSettings';
 import type { Duty, Maker, SignalShown } from './api';
 
-const MAKERS: readonly Maker[] = ['microcontroller', 'timer-diodes', 'timer-plain', 'one-shot', 'bench'];
 export const MAKER: Record<Maker, string> = {
   microcontroller: 'microcontroller',
   'timer-diodes': 'timer, diodes',
@@ -34,41 +34,22 @@ export function SignalForm({ shown, design, maker, onMaker, onChoose, onTry }: P
   // What was looked at before may still be on screen while another maker is worked out: that is not offered as its own.
   const first = shown?.usual?.maker === maker ? shown.usual : null;
   return (
-    <section aria-label="The signal" className="flex min-h-0 flex-col overflow-auto text-body">
-      <h2 className="heading">What makes the duty</h2>
-      {shown?.note && <p className="text-copper">{shown.note}</p>}
-      <Choice
-        label="made by"
-        value={maker}
-        options={MAKERS}
-        say={(m) => MAKER[m as Maker]}
-        onPick={(m) => {
-          onMaker(m as Maker);
-        }}
-      />
-      {first && (!design || design.maker !== maker) && (
-        <div className="py-1">
-          <button
-            type="button"
-            className="button"
-            onPointerEnter={() => onTry(first)}
-            onPointerLeave={() => onTry(null)}
-            onFocus={() => onTry(first)}
-            onBlur={() => onTry(null)}
-            onClick={() => void onChoose(first)}
-          >
-            Take {first.duties.join(', ')}
-          </button>
-          <span className="quiet pl-3 text-note">duties for the wanted speeds, made by {MAKER[first.maker ?? 'microcontroller']}</span>
-        </div>
-      )}
-      {design && design.maker === maker && <Settings shown={shown} design={design} onChoose={onChoose} />}
-      {shown?.facts.map((f) => (
-        <p key={f} className="pt-0.5 text-note first-letter:uppercase">
-          {f}
-        </p>
-      ))}
-    </section>
+    <MakerPanel
+      label="The signal"
+      heading="What makes the duty"
+      note={shown?.note}
+      makers={MAKER}
+      maker={maker}
+      onMaker={onMaker}
+      first={design?.maker === maker ? null : first}
+      takes={first?.duties.join(', ') ?? ''}
+      quiet={`duties for the wanted speeds, made by ${MAKER[maker]}`}
+      onChoose={onChoose}
+      onTry={onTry}
+      facts={shown?.facts ?? []}
+    >
+      {design?.maker === maker && <Settings shown={shown} design={design} onChoose={onChoose} />}
+    </MakerPanel>
   );
 }
 

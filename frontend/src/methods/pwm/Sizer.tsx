@@ -9,6 +9,7 @@ import { ReachPlot } from '../shared/ReachPlot';
 import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
+import { useTry } from '../shared/useTry';
 import { useSignal, type Duty, type Maker } from './api';
 import { SignalForm } from './SignalForm';
 import { Travel } from './Travel';
@@ -17,7 +18,8 @@ const METHOD = 'pwm';
 
 /** Speed over the duty, or the timer over its travel; what makes the duty, and the parts around the fan. */
 export default function Sizer() {
-  const { page, frame: whole, draft, setDraft } = useJobInHand();
+  const { page, frame: whole, draft } = useJobInHand();
+  const tryOn = useTry();
   const frame = framedBy(whole, METHOD);
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
@@ -50,14 +52,7 @@ export default function Sizer() {
         ) : (
           <p className="quiet self-center">{shown?.note ? '' : 'Reckoning the fan over its duties…'}</p>
         )}
-        <SignalForm
-          shown={shown}
-          design={chosen}
-          maker={maker}
-          onMaker={setLooked}
-          onChoose={choose}
-          onTry={(design) => setDraft(design ? { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design } : null)}
-        />
+        <SignalForm shown={shown} design={chosen} maker={maker} onMaker={setLooked} onChoose={choose} onTry={tryOn} />
       </div>
       <Refusal problem={refused} />
       <BuiltTabs

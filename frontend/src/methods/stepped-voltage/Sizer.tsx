@@ -10,6 +10,7 @@ import { ReachPlot } from '../shared/ReachPlot';
 import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
+import { useTry } from '../shared/useTry';
 import { useTransformers, type Stepped } from './api';
 import { Offers } from './Offers';
 import { TransformerFields } from './TransformerFields';
@@ -19,7 +20,8 @@ type Around = Pick<Stepped, 'insulation' | 'room'>;
 
 /** Speed over the volts of a tap, transformers for the wanted speeds, and what they bear. */
 export default function Sizer() {
-  const { page, frame: whole, draft, setDraft } = useJobInHand();
+  const { page, frame: whole, draft } = useJobInHand();
+  const tryOn = useTry();
   const frame = framedBy(whole, METHOD);
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
@@ -50,7 +52,7 @@ export default function Sizer() {
           tried={tried}
           around={around}
           stand={stand}
-          onTry={(design) => setDraft(design ? { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design: dressed(design) } : null)}
+          onTry={(design) => tryOn(design && dressed(design))}
           onChoose={(design) => void choose(dressed(design))}
         />
       </div>

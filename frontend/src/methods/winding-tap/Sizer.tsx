@@ -9,6 +9,7 @@ import { ReachPlot } from '../shared/ReachPlot';
 import { useChosen } from '../shared/useChosen';
 import { useDesign } from '../shared/useDesign';
 import { useSettled } from '../shared/useSettled';
+import { useTry } from '../shared/useTry';
 import { useTaps, type Taps } from './api';
 import { Switching } from './Switching';
 import { TapTable } from './TapTable';
@@ -17,7 +18,8 @@ const METHOD = 'winding-tap';
 
 /** Speed over turns, every tap before power, which position feeds which, and which tap for which duty. */
 export default function Sizer() {
-  const { page, frame: whole, draft, setDraft } = useJobInHand();
+  const { page, frame: whole, draft } = useJobInHand();
+  const tryOn = useTry();
   const frame = framedBy(whole, METHOD);
   const { keep, problem } = useDesign();
   const reach = useReach(page, METHOD);
@@ -40,12 +42,7 @@ export default function Sizer() {
           <h2 className="heading">Taps of this motor</h2>
           {shown?.note && <p className="text-copper">{shown.note}</p>}
           {shown && shown.taps.length > 0 && <TapTable shown={shown} branch={chosen?.branch ?? null} />}
-          <Switching
-            shown={shown}
-            design={chosen}
-            onChoose={choose}
-            onTry={(design) => setDraft(design ? { ...(draft?.wanted_rpm ? { wanted_rpm: draft.wanted_rpm } : {}), design } : null)}
-          />
+          <Switching shown={shown} design={chosen} onChoose={choose} onTry={tryOn} />
         </section>
       </div>
       <Refusal problem={refused} />

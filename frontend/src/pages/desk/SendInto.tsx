@@ -13,6 +13,7 @@ const PLACES: Record<Send['place'], { words: string; stage: string }> = {
   air: { words: 'what is known of the air', stage: 'aim' },
   fan: { words: 'what is known of the fan', stage: 'measure' },
   setting: { words: 'parts of the design', stage: 'size' },
+  hold: { words: 'what the fan holds', stage: 'hold' },
 };
 
 /** What a card worked out, put into a job: which value, which job, then where it went. */

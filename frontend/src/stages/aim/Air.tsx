@@ -26,6 +26,7 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
       ['full_flow_m3_s', 'flow, as read', '90 m³/h'],
       ['full_level_db', 'level, as read', '48 dB'],
       ['heat_w', 'what warms the air', '9.4 kW'],
+      ['least_flow_m3_s', 'safety asks for at least', '270 m³/h'],
       ['level_at_m', 'heard from', '1 m'],
       ['level_fans', 'of so many fans', 'all'],
     ],

@@ -1,8 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { answer, api, type JobPageData, type Problem, type Schemas } from '../../api/client';
-import { useEdits } from '../../api/save';
-import { useJobInHand } from '../../job/context';
-import { useWho } from '../../ui/who';
+import { useKeepPart } from '../../job/useKeepPart';
 
 export type AirShown = Schemas['AirShown'];
 export type AirTyped = Schemas['AirEdit'];
@@ -20,19 +18,5 @@ export function useAir(page: JobPageData) {
 
 /** Keeps what is known of the air. */
 export function useSaveAir(): SaveAir {
-  const { page, onClash } = useJobInHand();
-  const { who } = useWho();
-  const keep = useEdits(page.job.id, onClash);
-  return (edit, mine) =>
-    keep({
-      kind: 'job',
-      method: 'PATCH',
-      path: `/api/jobs/${page.job.id}`,
-      body: { air: edit, who },
-      versionField: 'version',
-      from: page.job.version,
-      replaces: { air: page.job.air },
-      what: 'What is known of the air',
-      mine,
-    });
+  return useKeepPart('air', 'What is known of the air');
 }

@@ -1,8 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { answer, api, type JobPageData, type Problem, type Schemas } from '../../api/client';
-import { useEdits } from '../../api/save';
-import { useJobInHand } from '../../job/context';
-import { useWho } from '../../ui/who';
+import { useKeepPart } from '../../job/useKeepPart';
 
 export type Shown = Schemas['InspectShown'];
 export type Typed = Schemas['BoardTyped'];
@@ -30,19 +28,5 @@ export function useInspect(page: JobPageData, suppose: string, beside: boolean) 
 
 /** Keeps an edit of the board. */
 export function useSaveBoard(): Save {
-  const { page, onClash } = useJobInHand();
-  const { who } = useWho();
-  const keep = useEdits(page.job.id, onClash);
-  return (edit, mine) =>
-    keep({
-      kind: 'job',
-      method: 'PATCH',
-      path: `/api/jobs/${page.job.id}`,
-      body: { board: edit, who },
-      versionField: 'version',
-      from: page.job.version,
-      replaces: { board: page.job.board },
-      what: 'The control that came in',
-      mine,
-    });
+  return useKeepPart('board', 'The control that came in');
 }

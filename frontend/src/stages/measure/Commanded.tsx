@@ -1,14 +1,13 @@
 import { useQuery } from '@tanstack/react-query';
-import { answer, api, useReach, type Problem, type Schemas } from '../../api/client';
-import { useEdits } from '../../api/save';
+import { answer, api, useReach, type Schemas } from '../../api/client';
 import { useJobInHand } from '../../job/context';
+import { useKeepPart } from '../../job/useKeepPart';
 import { isSized } from '../../methods';
 import type { SizedMethod } from '../../methods/seam';
 import { ReachPlot } from '../../methods/shared/ReachPlot';
 import { Choice } from '../../ui/Choice';
 import { FromFile } from '../../ui/FromFile';
 import { ValueField } from '../../ui/ValueField';
-import { useWho } from '../../ui/who';
 
 type Typed = Schemas['CommandEdit'];
 type Name = keyof Typed;
@@ -58,6 +57,38 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
 /** Asked only of a fan with a control lead. */
 const OF_LEAD: readonly Name[] = ['slowest_rpm', 'least_duty', 'full_duty', 'start_duty', 'pull_up_ohm', 'pull_up_v', 'low_hz', 'high_hz'];
 
+type Analog = NonNullable<Typed['analog']>;
+type Volts = keyof Analog;
+
+/** Asked of a fan that is told its speed by a voltage. */
+const TERMINALS: readonly [heading: string, fields: readonly (readonly [Volts, string, string])[]][] = [
+  [
+    'Speed over the control voltage, off its data',
+    [
+      ['on_v', 'starts from', '1.2 V'],
+      ['off_v', 'stops below', '0.8 V'],
+      ['low_v', 'rises from', '1.2 V'],
+      ['high_v', 'full from', '9.6 V'],
+      ['lag_s', 'follows after', '2 s'],
+      ['ramp_per_s', 'soft start, a second', '10 %'],
+    ],
+  ],
+  [
+    'Its terminals',
+    [
+      ['input_ohm', 'input takes', '100k'],
+      ['reference_v', 'its reference output', '10 V'],
+      ['reference_a', 'gives at most', '10 mA'],
+      ['aux_v', 'its sensor supply', '24 V'],
+      ['aux_a', 'gives at most', '50 mA'],
+      ['leakage_a', 'leaks to earth', '3.5 mA'],
+      ['wait_min', 'link empty after', '5 min'],
+    ],
+  ],
+];
+/** What else is asked of such a fan. */
+const OF_INPUT: readonly Name[] = ['slowest_rpm', 'most_v', 'fans'];
+
 /** Speed over what the fan is told or fed, by the way it is aimed with. */
 function OverCommand({ method }: { method: SizedMethod }) {
   const { page, frame } = useJobInHand();
@@ -67,9 +98,8 @@ function OverCommand({ method }: { method: SizedMethod }) {
 
 /** What is known of a fan with electronics of its own: its map, its leads, its supply. */
 export function Commanded() {
-  const { page, frame, onClash } = useJobInHand();
-  const { who } = useWho();
-  const keep = useEdits(page.job.id, onClash);
+  const { page, frame } = useJobInHand();
+  const save = useKeepPart<Typed>('commanded', 'What is known of the fan');
   const found = useQuery({
     queryKey: ['commanded', page.job.id, page.saved_at],
     queryFn: ({ signal }) => answer(api.GET('/api/jobs/{job_id}/commanded', { params: { path: { job_id: page.job.id } }, signal })),
@@ -77,22 +107,12 @@ export function Commanded() {
   });
   if (!found.data) return <p className="quiet">Reading what is known of the fan…</p>;
   const { typed, grounds, moved, polarity } = found.data;
-  const save = (edit: Typed, mine: string): Promise<Problem | null> =>
-    keep({
-      kind: 'job',
-      method: 'PATCH',
-      path: `/api/jobs/${page.job.id}`,
-      body: { commanded: edit, who },
-      versionField: 'version',
-      from: page.job.version,
-      replaces: { commanded: page.job.commanded },
-      what: 'What is known of the fan',
-      mine,
-    });
   const lead = page.sweep !== null;
-  const groups = GROUPS.map(([heading, fields]) => [heading, fields.filter(([name]) => lead || !OF_LEAD.includes(name))] as const).filter(
-    ([, fields]) => fields.length > 0,
-  );
+  const input = page.control_input;
+  const asked = (name: Name) => (input ? OF_INPUT.includes(name) : lead || !OF_LEAD.includes(name));
+  const groups = GROUPS.map(([heading, fields]) => [heading, fields.filter(([name]) => asked(name))] as const).filter(([, fields]) => fields.length > 0);
+  const analog = typed.analog;
+  const tell = (edit: Analog, mine: string) => save({ analog: edit }, mine);
   const text = (name: Name) => {
     const value = typed[name];
     return typeof value === 'string' ? value : '';
@@ -131,9 +151,55 @@ export function Commanded() {
           />
         </section>
       )}
+      {input && (
+        <>
+          <section aria-label="Volts and speeds off its data">
+            <h3 className="heading text-body">Volts and speeds off its data</h3>
+            <ValueField
+              inputId="commanded-analog-pairs"
+              label="volts and rpm, one pair a line; readings of this fan count before them"
+              text={analog?.pairs ?? ''}
+              hint={'1.2 V  300\n5 V  1430\n9.6 V  2800'}
+              lines={3}
+              onCommit={(pairs) => tell({ pairs }, 'pairs of its data sheet')}
+            />
+          </section>
+          {TERMINALS.map(([heading, fields]) => (
+            <section key={heading} aria-label={heading}>
+              <h3 className="heading text-body">{heading}</h3>
+              <div className="grid grid-cols-3 gap-x-4">
+                {fields.map(([name, label, hint]) => (
+                  <ValueField
+                    key={name}
+                    inputId={`commanded-analog-${name}`}
+                    label={label}
+                    text={analog?.[name] ?? ''}
+                    hint={hint}
+                    onCommit={(t) => tell({ [name]: t }, `${label} ${t}`)}
+                  />
+                ))}
+              </div>
+            </section>
+          ))}
+          <Choice
+            label="more volts mean"
+            value={analog?.sense ?? 'unknown'}
+            options={['unknown', 'normal', 'inverse']}
+            say={(o) => ({ unknown: 'nobody tried', normal: 'faster', inverse: 'slower' })[o] ?? o}
+            onPick={(o) => void tell({ sense: o }, o)}
+          />
+          <Choice
+            label="control wire off: it"
+            value={analog?.open_input ?? 'stops'}
+            options={['stops', 'holds', 'full']}
+            say={(o) => ({ full: 'runs full', stops: 'stops', holds: 'runs slowest' })[o] ?? o}
+            onPick={(o) => void tell({ open_input: o as NonNullable<Analog['open_input']> }, o)}
+          />
+        </>
+      )}
       {groups.map(([heading, fields]) => (
-        <section key={heading} aria-label={heading}>
-          <h3 className="heading text-body">{heading}</h3>
+        <section key={heading} aria-label={input ? 'The fan' : heading}>
+          <h3 className="heading text-body">{input ? '' : heading}</h3>
           <div className="grid grid-cols-3 gap-x-4">
             {fields.map(([name, label, hint]) => (
               <ValueField
@@ -173,13 +239,15 @@ export function Commanded() {
           />
         </>
       )}
-      <Choice
-        label="the supply at its limit"
-        value={typed.limit_kind ?? 'constant-current'}
-        options={['constant-current', 'hiccup']}
-        say={(o) => (o === 'hiccup' ? 'gives up and tries again' : 'holds its amps')}
-        onPick={(o) => void save({ limit_kind: o as NonNullable<Typed['limit_kind']> }, o)}
-      />
+      {!input && (
+        <Choice
+          label="the supply at its limit"
+          value={typed.limit_kind ?? 'constant-current'}
+          options={['constant-current', 'hiccup']}
+          say={(o) => (o === 'hiccup' ? 'gives up and tries again' : 'holds its amps')}
+          onPick={(o) => void save({ limit_kind: o as NonNullable<Typed['limit_kind']> }, o)}
+        />
+      )}
     </div>
   );
 }

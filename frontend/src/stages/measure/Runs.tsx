@@ -13,12 +13,15 @@ const WHAT: readonly [string, string, string][] = [
   ['resistor', 'a resistor in the line', '600'],
   ['voltage', 'other volts', '180V'],
   ['duty', 'a duty on the control lead', '40 %'],
+  ['control', 'volts on the control input', '5 V'],
   ['bare-shaft', 'without blades', ''],
   ['direct', 'direct once more', ''],
   ['locked', 'the rotor held', ''],
 ];
 /** Of a fan with electronics of its own, which takes nothing else; a duty only where it has a lead for it. */
 const COMMANDED = ['duty', 'voltage', 'direct'];
+/** Of one told by a voltage: its supply stays whole. */
+const TOLD = ['control', 'direct'];
 const FIRST = ['speed_rpm', 'line_current_a', 'motor_voltage_v'];
 
 interface Props {
@@ -33,7 +36,7 @@ export function Runs({ onTake }: Props) {
   const [what, setWhat] = useState('capacitor');
   const [text, setText, clear] = useTyped(`${page.job.id} new run`, '');
   const [problem, setProblem] = useState<Problem | null>(null);
-  const keys = page.commanded ? COMMANDED : WHAT.map(([key]) => key);
+  const keys = page.control_input ? TOLD : page.commanded ? COMMANDED : WHAT.map(([key]) => key).filter((key) => key !== 'control');
   const offered = keys.filter((key) => key !== 'duty' || page.sweep !== null).flatMap((key) => WHAT.filter(([k]) => k === key));
   const chosen = offered.some(([key]) => key === what) ? what : (offered[0]?.[0] ?? what);
   const add = useSave(jobId, () => api.POST('/api/jobs/{job_id}/runs', { params: { path: { job_id: jobId } }, body: { what: chosen, text, who } }));
@@ -43,11 +46,13 @@ export function Runs({ onTake }: Props) {
   return (
     <section aria-label="Runs away from full speed">
       <h2 className="heading mt-3">
-        {page.sweep
-          ? 'Slowed down: by its lead, or on other volts'
-          : page.commanded
-            ? 'Slowed down: on other volts'
-            : 'Slowed down: something in the line, or other volts'}
+        {page.control_input
+          ? 'Slowed down: by its control input'
+          : page.sweep
+            ? 'Slowed down: by its lead, or on other volts'
+            : page.commanded
+              ? 'Slowed down: on other volts'
+              : 'Slowed down: something in the line, or other volts'}
       </h2>
       {page.runs.map((run) => {
         const [main, more] = [run.readings.filter((r) => FIRST.includes(r.quantity)), run.readings.filter((r) => !FIRST.includes(r.quantity))];

@@ -31,6 +31,8 @@ class PartKind(StrEnum):
     DIODE = "diode"
     WINDING = "winding"
     """A section of a winding on a core: its ohms, and the volts that the core makes in its turns"""
+    LAMP = "lamp"
+    """A signal lamp on low volts; open where circuits are checked dead, since its ohms are not stated"""
 
 
 OPEN_KINDS = (
@@ -41,6 +43,7 @@ OPEN_KINDS = (
     PartKind.COUPLER,
     PartKind.BLOCK,
     PartKind.DIODE,
+    PartKind.LAMP,
 )
 """Parts that conduct only when something fires or drives them; to the network they are open"""
 
@@ -59,6 +62,7 @@ UNIT = {
     PartKind.BLOCK: "",
     PartKind.DIODE: "",
     PartKind.WINDING: "Ω",
+    PartKind.LAMP: "",
 }
 _LIMITS = {
     PartKind.RESISTOR: (1e-3, 1e9),
@@ -75,6 +79,7 @@ _LIMITS = {
     PartKind.BLOCK: (0.0, 0.0),
     PartKind.DIODE: (0.0, 0.0),
     PartKind.WINDING: (1e-3, 1e5),
+    PartKind.LAMP: (0.0, 0.0),
 }
 
 

@@ -36,7 +36,9 @@ class Group(StrEnum):
     ELECTRIC = "electric"
     DIRECT = "DC fans"
     TIMERS = "timers and signals"
+    CONTROL = "control voltage"
     AIR = "air and energy"
+    HEAT = "heat"
     PARTS = "parts"
 
 

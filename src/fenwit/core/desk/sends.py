@@ -16,6 +16,7 @@ class Place(StrEnum):
     AIR = "air"
     FAN = "fan"
     SETTING = "setting"
+    HOLD = "hold"
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,7 @@ class Send:
 
     place: Place
     fields: Mapping[str, str]
-    """By the place's name of a value, the card's [-]"""
+    """By the place's name of a value, the card's; a dot leads into a part of the place [-]"""
     needs: tuple[str, ...] = ()
     """Of the place's names: without these there is nothing to send; empty: any one of them will do [-]"""
 
@@ -61,6 +62,23 @@ _TIMER_IC = {
     "supply": "supply_voltage_v", "saturation": "saturation_voltage_v", "delay": "delay_s",
     "stray": "stray_capacitance_f",
 }  # fmt: skip
+_LINE = _alike("off_v", "on_v", "low_v", "high_v")
+_HEAT_CURVE = {
+    "heat.start": "start_c",
+    "heat.full": "full_c",
+    "heat.hysteresis": "hysteresis_k",
+    "heat.least": "minimum_speed",
+    "heat.kick": "kick_s",
+}
+_HEAT_SINK = {
+    "heat.sinks.0.natural": "natural_k_w",
+    "heat.sinks.0.forced": "forced_k_w",
+    "heat.sinks.0.exponent": "flow_exponent",
+    "heat.sinks.0.capacity": "capacity_j_k",
+    "heat.sinks.0.device": "device_k_w",
+    "heat.sinks.0.offset": "sensor_offset_k",
+}
+_HEAT = Send(Place.HOLD, {**_HEAT_CURVE, **_HEAT_SINK}, ("heat.start", "heat.sinks.0.natural"))
 SENDS: Mapping[str, tuple[Send, ...]] = {
     "fan-laws": (_step("speed_2_rpm"),),
     "noise-speed": (_step("speed_2_rpm"),),
@@ -97,6 +115,40 @@ SENDS: Mapping[str, tuple[Send, ...]] = {
             ("high_ohm", "low_ohm", "capacitance"),
         ),
     ),
+    "command-map": (
+        _step("speed_rpm"),
+        Send(Place.FAN, {"slowest_rpm": "minimum_speed_rpm", **{f"analog.{n}": t for n, t in _LINE.items()}},
+             ("slowest_rpm",)),
+    ),
+    "pot-end-stops": (
+        Send(Place.SETTING, {"pot": "pot_ohm", "top": "top_ohm", "bottom": "bottom_ohm"}, ("pot", "top", "bottom")),
+    ),
+    "pwm-filter": (
+        Send(
+            Place.SETTING,
+            {"amplitude": "amplitude_v", "frequency": "frequency_hz", "resistance": "resistance_ohm",
+             "capacitance": "capacitance_f", "stages": "stages", "gain": "gain"},
+            ("amplitude", "frequency", "resistance", "capacitance"),
+        ),
+    ),
+    "sensor-scale": (
+        Send(Place.HOLD, {"loop.range_low": "range_low_v", "loop.range_high": "range_high_v",
+                          "loop.low": "value_low", "loop.high": "value_high"},
+             ("loop.range_low", "loop.range_high", "loop.low", "loop.high")),
+    ),
+    "ntc": (
+        Send(Place.HOLD, {"heat.r25": "r25_ohm", "heat.beta": "beta_k", "heat.series": "series_ohm",
+                          "heat.supply": "supply_voltage_v"}, ("heat.r25", "heat.beta")),
+    ),
+    "cone-flow": (_step("flow_m3_h"), Send(Place.HOLD, {"loop.cone": "cone_factor"}, ("loop.cone",))),
+    "loop-run": (
+        Send(Place.AIR, {**_CURVE, **_SYSTEM}, ("flows_m3_s", "pressures_pa")),
+        Send(Place.HOLD, {"loop.gain": "gain_kp", "loop.integral": "integral_s", "loop.sample": "sample_s",
+                          "loop.sensor_lag": "sensor_lag_s", "loop.damper_factor": "damper_factor"},
+             ("loop.gain", "loop.integral")),
+    ),
+    "heat-sink-fan": (_HEAT,),
+    "thermal-run": (_HEAT,),
 }  # fmt: skip
 """By card"""
 

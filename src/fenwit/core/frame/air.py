@@ -26,14 +26,7 @@ _LAW_TOLD = 0.03
 
 def air_of(asked: Asked) -> JobAir:
     """The air of a job whose fan is known."""
-    subject = asked.subject
-    exponent = float(subject.belief.load.exponent) if isinstance(subject, MachineFan) else 2.0
-    sheet = asked.state.air
-    return JobAir(
-        sheet, asked.full_rpm, exponent, asked.state.nameplate.airflow_m3_per_s,
-        max(sheet.parallel * sheet.series, asked.state.commanded.fans),
-        None if asked.design is None else asked.regulation.switches_hz(asked.design),
-    )  # fmt: skip
+    return asked.air
 
 
 def span_text(span: Span, unit: str) -> str:
@@ -117,8 +110,11 @@ def beside(air: JobAir, speed_rpm: float) -> str:
 
 
 def avoid_zones(air: JobAir) -> tuple[Zone, ...]:
-    """Speeds to keep away from, because the blades sound near a resonance."""
-    return tuple(Zone(low, high, f"avoid: {words}", ZoneKind.AVOID) for low, high, words in air.avoided())
+    """Speeds to keep away from: too little air for safety, or blades that sound near a resonance."""
+    found = [Zone(low, high, f"avoid: {words}", ZoneKind.AVOID) for low, high, words in air.avoided()]
+    if air.least_rpm is not None:
+        found.append(Zone(0.0, air.least_rpm, "less air than safety asks for", ZoneKind.UNSAFE))
+    return tuple(found)
 
 
 def avoid_words(air: JobAir, speed_rpm: float) -> str:

@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from fenwit.core.errors import InputError
+from fenwit.core.job.air import JobAir
 from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
-from fenwit.core.job.steps import Steps, check_wanted
+from fenwit.core.job.steps import Reason, ReasonKind, Step, Steps, check_wanted
 from fenwit.core.job.subject import Lacking, Refused, Subject
 from fenwit.core.methods import of
 from fenwit.core.methods.seam import Case, Regulation
 from fenwit.core.motor.kinds import Method
+from fenwit.core.operating import StepVerdict
+
+_WITHIN = 0.998
+"""How much below what safety asks for rounding may lie [-]"""
 
 
 @dataclass(frozen=True, eq=False)
@@ -38,8 +44,30 @@ class Asked:
         wanted = self.state.wanted_rpm
         check_wanted(wanted, self.full_rpm)
         if self.design is None:
-            return self.regulation.ideal(self.subject, wanted, glance)
-        return self.regulation.steps(self.subject, self.design, wanted, glance)
+            return self._safe(self.regulation.ideal(self.subject, wanted, glance))
+        return self._safe(self.regulation.steps(self.subject, self.design, wanted, glance))
+
+    @cached_property
+    def air(self) -> JobAir:
+        """Its air [-]"""
+        exponent = float(self.subject.belief.load.exponent) if isinstance(self.subject, MachineFan) else 2.0
+        sheet = self.state.air
+        return JobAir(
+            sheet, self.full_rpm, exponent, self.state.nameplate.airflow_m3_per_s,
+            max(sheet.parallel * sheet.series, self.state.commanded.fans),
+            None if self.design is None else self.regulation.switches_hz(self.design),
+        )  # fmt: skip
+
+    def _safe(self, steps: Steps) -> Steps:
+        """Steps that give less air than safety asks for are none, whatever makes them."""
+        least = self.air.least_rpm
+        if least is None:
+            return steps
+        return tuple(self._barred(s) if s.shown and s.shown.speed_rpm < least * _WITHIN else s for s in steps)
+
+    def _barred(self, step: Step[Any]) -> Step[Any]:
+        reason = Reason(ReasonKind.UNSAFE, self.air.least_words)
+        return replace(step, verdict=StepVerdict.BARRED, reasons=(reason, *step.reasons), bands={})
 
     def case(self, steps: Steps) -> Case[Any, Any, Any]:
         """What explanations draw on."""

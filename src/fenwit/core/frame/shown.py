@@ -9,7 +9,7 @@ from fenwit.core import quantity as q
 from fenwit.core.caution import Caution
 from fenwit.core.frame.spot import Next
 from fenwit.core.job.state import Missing
-from fenwit.core.job.steps import PlaceKind, Shown, Signal, Told
+from fenwit.core.job.steps import Level, PlaceKind, Shown, Signal, Told
 from fenwit.core.methods.seam import Lug, PartRow, Zone
 from fenwit.core.motor.kinds import Method, Suitability
 from fenwit.core.operating import StepVerdict
@@ -74,6 +74,7 @@ class PathPlace:
     warning: Told | None
     signal: Signal | None = None
     """What it tells the fan, to be drawn to scale [-]"""
+    level: Level | None = None
 
 
 @dataclass(frozen=True)

@@ -128,7 +128,9 @@ def _path(number: int, running: Running | None, note: str, joins: str, full: Run
 
 
 def _place(p: Place) -> PathPlace:
-    return PathPlace(p.kind, p.name, p.values, p.power_w or 0.0, p.loss_w, p.loss, p.warning, p.signal)
+    return PathPlace(
+        p.kind, p.name, p.values, p.power_w or 0.0, p.loss_w, p.loss, p.warning, p.signal, p.level
+    )
 
 
 def aims(asked: Asked, steps: Steps) -> tuple[Aim, ...]:

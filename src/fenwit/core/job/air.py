@@ -60,6 +60,8 @@ class AirSheet:
     blades: int | None = None
     resonances_hz: tuple[float, ...] = ()
     """Of what the fan stands on [Hz]"""
+    least_flow_m3_s: float | None = None
+    """Air that safety asks for, all fans together; no step may give less [m³/s]"""
 
     def __post_init__(self) -> None:
         for name, low, high, unit in _LIMITS:
@@ -121,6 +123,7 @@ _LIMITS = (
     ("blades", 1, 200, ""),
     ("motor_poles", 2, 60, ""),
     ("level_fans", 1, 200, ""),
+    ("least_flow_m3_s", 1e-6, 1e4, "m³/s"),
 )
 
 
@@ -256,6 +259,28 @@ class JobAir:
         if self.fans is None or self.full_flow_m3_s is None:
             return None
         return self.full_flow_m3_s * speed_rpm / self.full_rpm
+
+    # ---------------------------------------------------------------- what safety asks for
+
+    @cached_property
+    def least_rpm(self) -> float | None:
+        """Speed below which less air flows than safety asks for; None where nothing is asked, or nothing is known."""
+        if self.sheet.least_flow_m3_s is None or self.full_flow_m3_s is None:
+            return None
+        try:
+            return self._speed_for_flow(
+                "least_flow_m3_s",
+                Target(TargetKind.FLOW, self.sheet.least_flow_m3_s, ""),
+                self.sheet.least_flow_m3_s,
+            )
+        except InputError:
+            return self.full_rpm
+
+    @property
+    def least_words(self) -> str:
+        """Why no slower [-]"""
+        flow = self.sheet.least_flow_m3_s or 0.0
+        return f"safety asks for {q.plain(3600 * flow, 3)} m³/h, {self.least_rpm or 0:.0f} rpm"
 
     # ---------------------------------------------------------------- targets
 

@@ -6,13 +6,15 @@ Everything is as typed or read; what nobody knows is taken as usual and said so.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from functools import cached_property
 
 import numpy as np
 
 from fenwit.core.errors import InputError, check_range
+from fenwit.core.job.analog import AnalogSheet
+from fenwit.core.motor.analog import SPAN_V, VoltLine
 from fenwit.core.motor.direct import DirectFan, exponent_from, zero_speed_from
 from fenwit.core.motor.duty import KICK_DUTY, Below, DutyLine, Polarity, polarity
 from fenwit.core.motor.maps import SpeedMap, map_through
@@ -79,6 +81,8 @@ class CommandSheet:
     lead_m: float | None = None
     """To the fans, one way [m]"""
     lead_mm2: float = 0.5
+    analog: AnalogSheet = field(default_factory=AnalogSheet)
+    """Its terminals for a control voltage [-]"""
 
     def __post_init__(self) -> None:
         for name, low, high, unit in _LIMITS:
@@ -149,7 +153,7 @@ class Read:
     """What was read at one command."""
 
     at: float
-    """Duty, or volts [-|V]"""
+    """Duty, volts of the supply, or volts on the control input [-|V]"""
     speed_rpm: float | None = None
     current_a: float | None = None
 
@@ -169,6 +173,11 @@ class Commanded:
     """Frequency, duty and speed of a sweep [Hz, -, rpm]"""
     full_read: bool = False
     """Whether full speed is a reading, with its lead open or at its most [-]"""
+    at_control: tuple[Read, ...] = ()
+    """Over the volts on its control input [-]"""
+    printed_w: float | None = None
+    """Of one fan at full speed, read or off its plate; None: not known [W]"""
+    dc: bool = True
 
     @cached_property
     def sweep(self) -> Sweep:
@@ -183,7 +192,10 @@ class Commanded:
     @property
     def full_w(self) -> float | None:
         """Of one fan at full speed [W]"""
-        return None if self.full_a is None else self.full_a * self.rated_v
+        if self.printed_w is not None:
+            return self.printed_w
+        # Amps of a rectifier behind the mains say nothing of watts.
+        return self.full_a * self.rated_v if self.dc and self.full_a is not None else None
 
     # ---------------------------------------------------------------- over the duty
 
@@ -273,6 +285,83 @@ class Commanded:
     def _through(self, pairs: list[tuple[float, float]], share: float) -> SpeedMap:
         return map_through(pairs, share * self.full_rpm)
 
+    # ---------------------------------------------------------------- over the control voltage
+
+    @property
+    def inverse(self) -> bool:
+        """Whether fewer volts mean more speed: as its map says, else as typed, else as usual [-]"""
+        falls = self._control_falls
+        return bool(self.sheet.analog.inverse) if falls is None else falls
+
+    @property
+    def inverse_known(self) -> bool:
+        """Whether anybody said or read it [-]"""
+        return self._control_falls is not None or self.sheet.analog.inverse is not None
+
+    @cached_property
+    def _control_falls(self) -> bool | None:
+        pairs = sorted(self._control_pairs())
+        if len({v for v, _ in pairs}) < 2:
+            pairs = sorted(
+                (v, n)
+                for v, n in zip(self.sheet.analog.volts, self.sheet.analog.speeds_rpm, strict=True)
+                if n
+            )
+        if len(pairs) < 2:
+            return None
+        apart = pairs[-1][1] - pairs[0][1]
+        return None if abs(apart) <= 3 * math.sqrt(2) * READ_SHARE * self.full_rpm else apart < 0
+
+    @property
+    def control_line(self) -> VoltLine:
+        """The line of its data; where it starts and stops as read, if anybody did [-]"""
+        slow = LEAST_SHARE * self.full_rpm if self.sheet.slowest_rpm is None else self.sheet.slowest_rpm
+        line = self.sheet.analog.line(min(slow, 0.98 * self.full_rpm), self.full_rpm, self.inverse)
+        stood = [float(line.meant_v(np.array(r.at))) for r in self.at_control if r.speed_rpm == 0]
+        ran = [float(line.meant_v(np.array(v))) for v, _ in self._control_pairs()]
+        if not stood or not ran or max(stood) >= min(ran):
+            return line
+        # It stood here and ran there: it starts in between, and holds at least down to the lowest it ran at.
+        on = min(max(line.on_v, max(stood)), min(ran))
+        return replace(line, on_v=on, off_v=min(line.off_v, on))
+
+    @cached_property
+    def over_control(self) -> SpeedMap:
+        """Speed of a running fan over the volts on its control input [-]"""
+        pairs = self._control_pairs()
+        if len({v for v, _ in pairs}) > 1:
+            end = 0.0 if self.inverse else SPAN_V
+            if self.full_read and self.inverse_known and end not in {v for v, _ in pairs}:
+                pairs.append((end, self.full_rpm))
+            return self._through(pairs, READ_SHARE)
+        typed = [
+            (v, n)
+            for v, n in zip(self.sheet.analog.volts, self.sheet.analog.speeds_rpm, strict=True)
+            if n > 0
+        ]
+        if len({v for v, _ in typed}) > 1:
+            return self._through(typed, TYPED_SHARE / _NINE_IN_TEN)
+        analog = self.sheet.analog
+        known = self.sheet.slowest_rpm is not None and analog.low_v is not None and analog.high_v is not None
+        return _volt_map(self.control_line, TYPED_SHARE if known else USUAL_SHARE)
+
+    @property
+    def control_grounds(self) -> str:
+        """Where that map comes from [-]"""
+        pairs = self._control_pairs()
+        if len({v for v, _ in pairs}) > 1:
+            return f"speed over the control voltage through {len(pairs)} readings of this fan"
+        analog = self.sheet.analog
+        if len(analog.volts) > 1:
+            return f"speed over the control voltage through {len(analog.volts)} pairs of its data"
+        if self.sheet.slowest_rpm is not None and analog.low_v is not None and analog.high_v is not None:
+            return "speed over the control voltage: a line between the ends its data name"
+        return "speed over the control voltage as usual for such fans: a line from 1.2 to 9.6 V; read two voltages"
+
+    def _control_pairs(self) -> list[tuple[float, float]]:
+        """What was read of a running fan; where it stood there is a jump, not a point of the map."""
+        return [(r.at, r.speed_rpm) for r in self.at_control if r.speed_rpm]
+
     # ---------------------------------------------------------------- over the volts
 
     @cached_property
@@ -316,6 +405,17 @@ class Commanded:
 _NO_AMPS = 0.1
 """Stands for amps nobody knows; nothing that depends on them is shown then [A]"""
 _NINE_IN_TEN = 1.645
+
+
+def _volt_map(line: VoltLine, share: float) -> SpeedMap:
+    """A line over the control voltage with its flat ends, from where a running fan stops."""
+    ends = sorted({min(line.off_v, line.low_v), line.low_v, line.high_v, SPAN_V})
+    volts = np.array(sorted(SPAN_V - e if line.inverse else e for e in ends))
+    speeds = line.speed_rpm(volts)
+    half = share * line.fastest_rpm
+    return SpeedMap(
+        tuple(float(v) for v in volts), tuple(float(n) for n in speeds), (half,) * len(volts), straight=True
+    )
 
 
 def _as_map(line: DutyLine, share: float) -> SpeedMap:

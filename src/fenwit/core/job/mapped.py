@@ -20,7 +20,7 @@ class MappedFan:
 
     speeds: SpeedMap
     supply_voltage_v: float
-    """Direct volts it is fed with [V]"""
+    """What it is fed with [V]"""
     rated_voltage_v: float
     rated_power_w: float | None
     """From its plate; None: not known [W]"""
@@ -28,6 +28,7 @@ class MappedFan:
     """Where the map comes from [-]"""
     count: int = 1
     """Alike fans that are fed and commanded together [-]"""
+    dc: bool = True
 
     def __post_init__(self) -> None:
         if self.speeds.fastest_rpm <= 0:
@@ -102,7 +103,11 @@ class MappedFan:
         watts = () if taken is None else (Told(f"{q.plain(taken, 2)} W", "watts"),)
         many = () if self.count == 1 else (Told(f"{self.count} fans"),)
         places = (
-            Place(PlaceKind.SUPPLY, (Told(f"{q.show(self.supply_voltage_v, q.VOLTAGE)} DC"), *watts), taken),
+            Place(
+                PlaceKind.SUPPLY,
+                (Told(f"{q.show(self.supply_voltage_v, q.VOLTAGE)}{' DC' if self.dc else ''}"), *watts),
+                taken,
+            ),
             *(() if regulator is None else (replace(regulator, power_w=taken),)),
             Place(PlaceKind.BLADES, (Told(shown(speed, band, "rpm").text, "speed"), *many), input_power_w),
             Place(

@@ -15,6 +15,7 @@ from fenwit.core.job.air import AirSheet, JobAir
 from fenwit.core.job.board import Board
 from fenwit.core.job.commanded import Commanded, CommandSheet, Read
 from fenwit.core.job.findings import LEAD_OHM, Findings, windings
+from fenwit.core.job.hold import HoldSheet
 from fenwit.core.load.air import REFERENCE_KG_M3
 from fenwit.core.motor.kinds import (
     KINDS,
@@ -86,6 +87,8 @@ class InLine(StrEnum):
     DIRECT = "direct"
     DUTY = "duty"
     """A signal on the control lead"""
+    CONTROL = "control"
+    """Volts on the control input"""
 
 
 @dataclass(frozen=True)
@@ -95,7 +98,7 @@ class RunState:
     key: int
     what: InLine
     value: float | None = None
-    """F, Ω, V or duty [F|Ω|V|-]"""
+    """F, Ω, V, duty or volts on the control input [F|Ω|V|-]"""
     readings: tuple[tuple[str, float], ...] = ()
     sigmas: tuple[tuple[str, float], ...] = ()
     """Relative standard uncertainty by the instrument, where one was named [-]"""
@@ -123,6 +126,8 @@ class RunState:
         if self.what is InLine.DUTY:
             hertz = "" if self.frequency_hz is None else f", {q.plain(self.frequency_hz / 1e3)} kHz"
             return f"at {q.plain(100 * value)} % duty{hertz}"
+        if self.what is InLine.CONTROL:
+            return f"at {q.plain(value)} V control"
         names = {
             InLine.BARE_SHAFT: "without blades",
             InLine.LOCKED: "rotor held",
@@ -158,6 +163,7 @@ class JobState:
     """The control that came in with it; None while none did [-]"""
     air: AirSheet = field(default_factory=AirSheet)
     commanded: CommandSheet = field(default_factory=CommandSheet)
+    hold: HoldSheet = field(default_factory=HoldSheet)
     meant: tuple[str, ...] = ()
     """Beside each wanted speed: as it was meant, like 1400 m³/h; empty: the speed itself [-]"""
 
@@ -386,8 +392,10 @@ def commanded_of(state: JobState) -> Commanded | tuple[Missing, ...]:
         missing.append(Missing("measure", "speed_rpm", "full-speed rpm"))
     if missing or plate.rated_voltage_v is None or full is None:
         return tuple(missing)
+    dc = state.kind is None or KINDS[state.kind].dc
+    watts = read.get("input_power_w", plate.rated_power_w)
     amps = read.get("line_current_a", plate.printed_current_a)
-    if amps is None and plate.rated_power_w is not None:
+    if dc and amps is None and plate.rated_power_w is not None:
         amps = plate.rated_power_w / plate.rated_voltage_v
     runs = {
         what: tuple(
@@ -395,7 +403,7 @@ def commanded_of(state: JobState) -> Commanded | tuple[Missing, ...]:
             for r in state.runs
             if r.what is what and r.value is not None and r.readings and r.frequency_hz is None
         )
-        for what in (InLine.DUTY, InLine.VOLTAGE)
+        for what in (InLine.DUTY, InLine.VOLTAGE, InLine.CONTROL)
     }
     swept = tuple(one for r in state.runs if (one := r.swept) is not None)
     found = Commanded(
@@ -407,6 +415,9 @@ def commanded_of(state: JobState) -> Commanded | tuple[Missing, ...]:
         runs[InLine.VOLTAGE],
         swept,
         "speed_rpm" in read,
+        runs[InLine.CONTROL],
+        None if dc else watts,
+        dc,
     )
     over = over_supply(state, found)
     if over:
@@ -419,7 +430,8 @@ def over_supply(state: JobState, fan: Commanded) -> str:
     if state.supply_voltage_v <= fan.most_v * (1 + 1e-9):
         return ""
     rated = q.plain(fan.rated_v)
-    return f"the volts of its DC supply: {q.plain(state.supply_voltage_v)} V would kill a fan for {rated} V"
+    kind = "DC supply" if fan.dc else "supply"
+    return f"the volts of its {kind}: {q.plain(state.supply_voltage_v)} V would kill a fan for {rated} V"
 
 
 def check_supply(state: JobState) -> None:

@@ -108,6 +108,17 @@ class Signal:
 
 
 @dataclass(frozen=True)
+class Level:
+    """A steady voltage that a fan is told."""
+
+    volts: float
+    span_v: float
+    dead: tuple[tuple[float, float], ...]
+    """Stretches of it that do not move the speed [V]"""
+    text: str
+
+
+@dataclass(frozen=True)
 class Place:
     """One place of the power path: what flows on from it, what leaves it as heat, and its live values."""
 
@@ -123,6 +134,8 @@ class Place:
     """What stands here at this step [-]"""
     signal: Signal | None = None
     """What it tells the fan, to be drawn to scale [-]"""
+    level: Level | None = None
+    """Likewise, where that is a steady voltage [-]"""
 
 
 @dataclass(frozen=True)
@@ -152,6 +165,8 @@ class ReasonKind(StrEnum):
     UNREACHED = "unreached"
     """The built regulator cannot be set so"""
     UNSTEADY = "unsteady"
+    UNSAFE = "unsafe"
+    """Less air than safety asks for"""
     DOUBT = "doubt"
     """Some of the likely fans would behave otherwise"""
 

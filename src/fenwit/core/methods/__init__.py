@@ -7,6 +7,7 @@ from typing import Any
 
 from fenwit.core.errors import InputError
 from fenwit.core.methods.chopped_supply import CHOPPED_SUPPLY
+from fenwit.core.methods.control_voltage import CONTROL_VOLTAGE
 from fenwit.core.methods.dc_voltage import DC_VOLTAGE
 from fenwit.core.methods.phase_angle import PHASE_ANGLE
 from fenwit.core.methods.pwm import PWM
@@ -28,6 +29,7 @@ REGULATIONS: Mapping[Method, Regulation[Any, Any, Any]] = {
         PWM,
         DC_VOLTAGE,
         CHOPPED_SUPPLY,
+        CONTROL_VOLTAGE,
     )
 }
 

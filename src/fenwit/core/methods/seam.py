@@ -20,11 +20,13 @@ from fenwit.core.caution import Caution
 from fenwit.core.circuit import Circuit
 from fenwit.core.circuit.drawing import Drawing
 from fenwit.core.circuit.netted import Netted
+from fenwit.core.job.hold import HoldSheet
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Quantity, Step, Steps
 from fenwit.core.job.subject import Subject, Unready
 from fenwit.core.motor.kinds import Method
 from fenwit.core.operating import Source
+from fenwit.core.prove.plan import PlanLine
 from fenwit.core.size.merits import Merits
 from fenwit.core.size.profile import StepFacts
 from fenwit.core.size.tolerance import Cause
@@ -48,6 +50,8 @@ class ZoneKind(StrEnum):
     GAP = "gap"
     """No setting holds a speed there"""
     BARRED = "barred"
+    UNSAFE = "unsafe"
+    """Less air flows there than safety asks for"""
     AVOID = "avoid"
     """The blades sound near a resonance there"""
 
@@ -436,5 +440,7 @@ class Regulation(Generic[U, D, S]):
     slow: bool = False
     """A first look at a new fan takes it a second: others are shown before it [-]"""
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing
+    plan: Callable[[U, D, Steps, HoldSheet], tuple[PlanLine, ...]] = _nothing
+    """An order of work of its own in Prove [-]"""
     switches_hz: Callable[[D], float | None] = _steady
     """At what it switches, where that can be heard; None where nothing switches [Hz]"""

@@ -47,7 +47,9 @@ class KindFacts:
     dc: bool = False
     """Runs on DC: it has no hertz"""
     control_lead: bool = False
-    """Whether a lead of its own sets its speed [-]"""
+    """Whether a lead of its own sets its speed, by a duty [-]"""
+    control_input: bool = False
+    """Whether terminals of its own set its speed, by a voltage [-]"""
 
 
 KINDS: dict[MotorKind, KindFacts] = {
@@ -88,6 +90,8 @@ KINDS: dict[MotorKind, KindFacts] = {
         "EC, mains-fed, control input",
         "electronics on the motor, 0–10 V or PWM terminals",
         "EC with control input",
+        SubjectKind.MAPPED,
+        control_input=True,
     ),
     MotorKind.EC_REPLACEMENT: KindFacts(
         "EC replacement, mains-fed", "electronics on the motor, one lead for each speed", "EC replacement"

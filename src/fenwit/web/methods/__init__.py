@@ -7,6 +7,7 @@ from typing import Annotated
 from pydantic import Field
 
 from fenwit.web.methods.chopped_supply import CHOPPED_SUPPLY, ChopEdit
+from fenwit.web.methods.control_voltage import CONTROL_VOLTAGE, ControlDesignEdit
 from fenwit.web.methods.dc_voltage import DC_VOLTAGE, VoltsEdit
 from fenwit.web.methods.phase_angle import PHASE_ANGLE, PhaseEdit
 from fenwit.web.methods.pwm import PWM, DutyDesignEdit
@@ -17,7 +18,15 @@ from fenwit.web.methods.stepped_voltage import STEPPED_VOLTAGE, SteppedEdit
 from fenwit.web.methods.winding_tap import WINDING_TAP, TapsEdit
 
 DesignEdit = Annotated[
-    BankEdit | ResistorsEdit | PhaseEdit | SteppedEdit | TapsEdit | DutyDesignEdit | VoltsEdit | ChopEdit,
+    BankEdit
+    | ResistorsEdit
+    | PhaseEdit
+    | SteppedEdit
+    | TapsEdit
+    | DutyDesignEdit
+    | VoltsEdit
+    | ChopEdit
+    | ControlDesignEdit,
     Field(discriminator="method"),
 ]
 """A design as typed, by any method"""
@@ -30,6 +39,7 @@ DOORS: tuple[Door, ...] = (
     PWM,
     DC_VOLTAGE,
     CHOPPED_SUPPLY,
+    CONTROL_VOLTAGE,
 )
 
 

@@ -8,6 +8,7 @@ from fenwit.core import quantity as q
 from fenwit.core.caution import Caution, Stage, blocking
 from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState, frame
+from fenwit.core.frame.plan import plan_of
 from fenwit.core.job.plate import read_plate
 from fenwit.core.motor.kinds import KINDS, MotorKind
 from fenwit.store import history, readings
@@ -28,6 +29,7 @@ from fenwit.web.page.asked import (
     MEASURED,
     NAMEPLATE,
     fitting,
+    has_control_input,
     is_mapped,
     on_dc,
     run_row,
@@ -126,6 +128,8 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
         kind_name=KINDS[MotorKind(fan.motor_kind)].name if fan.motor_kind else "",
         supply_volts_text=q.show(job.supply_voltage_v, q.VOLTAGE, 4),
         commanded=is_mapped(fan.motor_kind),
+        planned=_planned(loaded),
+        control_input=has_control_input(fan.motor_kind),
         supply_hertz_text="" if on_dc(fan.motor_kind) else q.show(job.supply_frequency_hz, q.FREQUENCY, 4),
         printed=_printed(loaded),
         wanted_readings=[wanted_row(a, loaded, found, keys) for a in fitting(MEASURED, fan.motor_kind)],
@@ -174,6 +178,14 @@ def page_of(database: Database, loaded: Loaded) -> JobPage:
     )
 
 
+def _planned(loaded: Loaded) -> bool:
+    """Whether there is an order of work; a job that cannot be computed has none."""
+    try:
+        return bool(plan_of(loaded.state))
+    except InputError:
+        return False
+
+
 def history_state(stacks: history.Stacks) -> HistoryState:
     """What undo and redo would do next."""
     return HistoryState(
@@ -204,12 +216,16 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         # What matters was said, or a method picked, though nothing of it is sized yet.
         Stage.CHOOSE: (chosen or bool(loaded.job.sizing), chosen),
         Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
+        Stage.HOLD: (bool(loaded.job.hold), bool(loaded.job.hold)),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
         Stage.HAND_OVER: (bool(loaded.handovers), any(not h.imported for h in loaded.handovers)),
     }
     unsized = bool(computed and computed.unsized)
     shown = [Stage.IDENTIFY] if refused else [Stage.IDENTIFY, Stage.MEASURE] if unsized else list(Stage)
     # Where no control came in there is nothing to inspect; one that did is looked at whatever the motor.
+    # Only a fan that takes a command can hold something by itself.
+    if not is_mapped(loaded.fan.motor_kind):
+        shown = [s for s in shown if s is not Stage.HOLD]
     if not loaded.job.board:
         shown = [s for s in shown if s is not Stage.INSPECT]
     elif Stage.INSPECT not in shown:

@@ -120,10 +120,15 @@ def has_control_lead(kind: str | None) -> bool:
     return kind is not None and KINDS[MotorKind(kind)].control_lead
 
 
+def has_control_input(kind: str | None) -> bool:
+    """Whether a fan of a kind has terminals of its own that set its speed, by a voltage."""
+    return kind is not None and KINDS[MotorKind(kind)].control_input
+
+
 def fitting(asked: Sequence[Asked], kind: str | None) -> list[Asked]:
     """Readings that make sense for a kind: a motor without a run capacitor has no capacitor volts."""
     single = kind is not None and kind not in (MotorKind.PSC.value, MotorKind.PSC_TAPPED.value)
-    none = (*(_TWO_WINDINGS if single else ()), *(_OF_AC if on_dc(kind) else ()))
+    none = (*(_TWO_WINDINGS if single else ()), *(_OF_AC if is_mapped(kind) else ()))
     return [a for a in asked if a.field not in none]
 
 

@@ -13,6 +13,7 @@ from fenwit.core.errors import InputError
 from fenwit.core.frame import JobState, Nameplate, Proof
 from fenwit.core.job.air import AirSheet
 from fenwit.core.job.commanded import CommandSheet
+from fenwit.core.job.hold import HoldSheet
 from fenwit.core.job.state import InLine, RunState, with_usual_method
 from fenwit.core.memory import Memory
 from fenwit.core.motor.kinds import Method, MotorKind
@@ -86,6 +87,7 @@ def state_of(
             commanded=read_stored(
                 "what is known of the fan", lambda: codec.load(CommandSheet, job.commanded)
             ),
+            hold=read_stored("what the fan holds by itself", lambda: codec.load(HoldSheet, job.hold)),
             board=read_stored("the control that came in", lambda: board_of(job.board)),
             sizing=read_stored(
                 "what the search works with", lambda: sizing_of(job.sizing, len(job.wanted_rpm))
@@ -161,7 +163,7 @@ class Loaded:
         with contextlib.suppress(InputError):
             return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
         return state_of(
-            replace(self.job, profile={}, sizing={}, board={}, air={}, commanded={}),
+            replace(self.job, profile={}, sizing={}, board={}, air={}, commanded={}, hold={}),
             replace(self.fan, findings={}),
             [],
             None,

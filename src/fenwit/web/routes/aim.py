@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -64,8 +65,12 @@ def _read(wanted: Sequence[str | float], air: JobAir) -> list[tuple[float, str |
                 f"{0.02 * full_rpm:.0f} to {full_rpm:.0f} rpm",
                 f"a regulator only slows a fan down; this one turns {full_rpm:.0f} rpm at full speed",
             )
-        # Whole rpm, but never rounded past full speed.
+        # Whole rpm, but never rounded past full speed, nor below what safety asks for.
         rpm = float(min(round(float(speed)), round(full_rpm)))
+        if air.least_rpm is not None and rpm < air.least_rpm:
+            if float(speed) < air.least_rpm * 0.998:
+                raise InputError(field, item, f"at least {air.least_rpm:.0f} rpm", air.least_words)
+            rpm = float(math.ceil(air.least_rpm))
         twin = next((i for i, (other, _) in enumerate(found) if abs(other - rpm) < 0.01 * full_rpm), None)
         if twin is not None:
             reason = f"it comes to {rpm:.0f} rpm, and another step asks for the same speed"

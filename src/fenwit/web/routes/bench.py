@@ -10,6 +10,7 @@ from fastapi import Query, Response
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.air import check_air
+from fenwit.core.frame.hold import check_hold
 from fenwit.core.frame.inspect import check_board
 from fenwit.core.job.state import check_meaning, check_supply
 from fenwit.core.motor.kinds import KINDS
@@ -22,6 +23,8 @@ from fenwit.web.board import dumped, read_board
 from fenwit.web.commanded import dumped as dumped_commanded
 from fenwit.web.commanded import read_commanded
 from fenwit.web.fields import Db, JobId, Sought, Typed
+from fenwit.web.hold import dumped as dumped_hold
+from fenwit.web.hold import read_hold
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
 from fenwit.web.sizing import read_profile, read_sizing
@@ -111,6 +114,10 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         check_air(loaded.state, sheet)
     if edit.commanded is not None:
         edits["commanded"] = dumped_commanded(read_commanded(loaded.state.commanded, edit.commanded))
+    if edit.hold is not None:
+        held = read_hold(loaded.state.hold, edit.hold)
+        edits["hold"] = dumped_hold(held)
+        check_hold(replace(loaded.state, hold=held))
     if edit.version == now.version:
         field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
         state = state_of(
@@ -139,6 +146,7 @@ _LABELS = {
     "board": "the control that came in",
     "air": "what is known of the air",
     "commanded": "what is known of the fan",
+    "hold": "what the fan holds by itself",
 }
 
 

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.state import commanded_of
+from fenwit.core.motor.analog import soft_start_s
 from fenwit.core.motor.duty import POLARITY_WORDS
 from fenwit.core.motor.kinds import KINDS
 from fenwit.web import routing
@@ -33,6 +34,17 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
     """Map of speeds, leads, signal and supply of the fan."""
     state = load_state(db, job_id)
     found = commanded_of(state)
+    if not isinstance(found, tuple) and state.kind is not None and KINDS[state.kind].control_input:
+        moved = [
+            f"{m.read_rpm:.0f} rpm at {m.command:.2f} V was taken as {m.taken_rpm:.0f}: read it again"
+            for m in found.over_control.moved
+        ]
+        return CommandPage(
+            typed=typed_commanded(state.commanded),
+            grounds=found.control_grounds,
+            moved=moved,
+            polarity=_turned(found),
+        )
     # Speeds over a duty, and which way round it is taken, are asked of a fan with a lead for it.
     if isinstance(found, tuple) or state.kind is None or not KINDS[state.kind].control_lead:
         return CommandPage(typed=typed_commanded(state.commanded), grounds="", moved=[], polarity="")
@@ -43,6 +55,21 @@ def show_commanded(job_id: JobId, db: Db) -> CommandPage:
     return CommandPage(
         typed=typed_commanded(state.commanded), grounds=found.grounds, moved=moved, polarity=_sense(found)
     )
+
+
+def _turned(found: Commanded) -> str:
+    """How a map over the control voltage is read, while nobody did."""
+    if len(found.at_control) >= _MAPPED:
+        return ""
+    wait = soft_start_s(0.98, found.sheet.analog.follows_s, found.sheet.analog.ramps_per_s)
+    return (
+        "To read the map: up from 0 V in steps of 0.1 until it starts, five even points to 10 V, on until it turns no "
+        f"faster, then down until it stops. Wait {wait:.0f} s at each point, three equal readings"
+    )
+
+
+_MAPPED = 5
+"""Readings from which on a map over the control voltage speaks for itself [-]"""
 
 
 def _sense(found: Commanded) -> str:

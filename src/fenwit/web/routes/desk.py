@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
 
@@ -17,9 +18,10 @@ from fenwit.store.errors import Stale
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Version, Words
 from fenwit.web.heavy import HEAVY
+from fenwit.web.hold import typed_hold
 from fenwit.web.methods import door_of
 from fenwit.web.models import JobEdit, JobPage, NewDesign, Steps
-from fenwit.web.page import load
+from fenwit.web.page import load, load_state
 from fenwit.web.routes import aim, bench, size
 
 router = routing.router("/api/desk", "desk")
@@ -133,11 +135,32 @@ def send(card: _Name, asked: SendAsked, db: Db) -> JobPage:
     elif found.place is Place.SETTING:
         page = _set(card, asked, found, db)
     else:
-        part = "air" if found.place is Place.AIR else "commanded"
-        edit = JobEdit.model_validate({"version": asked.version, "who": asked.who, part: found.values})
+        edit = JobEdit.model_validate({"version": asked.version, "who": asked.who, **_part(asked, found, db)})
         page = bench.edit_job(asked.job_id, edit, db)
     desk.keep(db, card, answer.given, answer.said, asked.who)
     return page
+
+
+def _part(asked: SendAsked, found: SendShown, db: Database) -> dict[str, Any]:
+    """The part of a job's edit that takes the values, the rest of that part as it stands."""
+    if found.place is Place.AIR:
+        return {"air": found.values}
+    if found.place is Place.FAN:
+        return {"commanded": _led({}, found.values)}
+    now = typed_hold(load_state(db, asked.job_id).hold).model_dump(mode="json")
+    parts = {name.split(".")[0] for name in found.values}
+    return {"hold": {k: v for k, v in _led(now, found.values).items() if k in parts}}
+
+
+def _led(into: dict[str, Any], values: Mapping[str, str]) -> dict[str, Any]:
+    """A document with values put in where their dotted names lead."""
+    for name, text in values.items():
+        *ways, last = name.split(".")
+        at: Any = into
+        for way in ways:
+            at = at[int(way)] if isinstance(at, list) else at.setdefault(way, {})
+        at[last] = text
+    return into
 
 
 def _set(card: str, asked: SendAsked, found: SendShown, db: Database) -> JobPage:

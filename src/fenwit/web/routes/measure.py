@@ -42,6 +42,7 @@ _RUN_DIMENSION = {
     InLine.RESISTOR: q.RESISTANCE,
     InLine.VOLTAGE: q.VOLTAGE,
     InLine.DUTY: q.RATIO,
+    InLine.CONTROL: q.VOLTAGE,
 }
 
 
@@ -60,6 +61,8 @@ def add_run(job_id: JobId, new: NewRun, db: Db) -> JobPage:
         )
         if what is InLine.VOLTAGE:
             check_range("text", value, 1.0, 1000.0, "V")
+        if what is InLine.CONTROL:
+            check_range("text", value, 0.0, 10.0, "V", reason="a control voltage lies between 0 and 10 V")
         if what is InLine.DUTY:
             check_range("text", value, 0.01, 1.0, "", reason="a duty lies between 1 and 100 %")
     with db.transaction():

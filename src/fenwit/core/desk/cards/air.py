@@ -29,7 +29,7 @@ if TYPE_CHECKING:
     from fenwit.core.load.curve import FanCurve, System
 
 _K = positive("noise_factor", "decibels for ten times the speed, 50 to 60", default=55.0)
-_RHO = positive("density_kg_m3", default=1.2)
+RHO = positive("density_kg_m3", default=1.2)
 
 
 def _laws(call: Call) -> Answer:
@@ -75,26 +75,28 @@ def _laws(call: Call) -> Answer:
 
 _FOLLOW = {"flow": "m3_s", "pressure": "pa", "power": "w", "level": "db"}
 
-_CURVE = (
+CURVE_FIELDS = (
     numbers("flows_m3_s", "of the fan, from 0 to free flow", low=0.0, label="curve: flows"),
     numbers("pressures_pa", "at these flows", low=0.0, label="curve: pressures"),
     numbers("shafts_w", "at the shaft, at these flows", low=0.0, label="curve: shaft power"),
 )
-_SYSTEM = (
+SYSTEM_FIELDS = (
     positive("system_flow_m3_s", "one working point of the system"),
     at_least_0("system_pressure_pa", "at that flow, at 1.2 kg/m³"),
     at_least_0("fixed_pressure_pa", "that stands without any flow", default=0.0),
 )  # fmt: skip
 
 
-def _curve(call: Call) -> FanCurve:
+def curve_of(call: Call) -> FanCurve:
+    """The fan's curve as it was given. Raises InputError for one that is none."""
     from fenwit.core.load.curve import FanCurve
 
     shafts = call.numbers("shafts_w") if call.has("shafts_w") else ()
     return FanCurve(call.numbers("flows_m3_s"), call.numbers("pressures_pa"), shafts)
 
 
-def _system(call: Call) -> System:
+def system_of(call: Call) -> System:
+    """The system as it was given. Raises InputError as `System`."""
     from fenwit.core.load.curve import System
 
     return System(
@@ -106,8 +108,8 @@ def _point(call: Call) -> Answer:
     from fenwit.core.load.curve import FASTEST, Air
 
     air = Air(
-        _curve(call),
-        _system(call),
+        curve_of(call),
+        system_of(call),
         call.number("density_kg_m3"),
         call.whole("parallel"),
         call.whole("series"),
@@ -167,8 +169,8 @@ def _beside(call: Call) -> Answer:
     from fenwit.core.load.dead import Group as Side
     from fenwit.core.load.dead import standing_resistance
 
-    curve = _curve(call)
-    air = Air(curve, _system(call), call.number("density_kg_m3"))
+    curve = curve_of(call)
+    air = Air(curve, system_of(call), call.number("density_kg_m3"))
     k_d = call.assume("dead_coefficient", standing_resistance(curve, air.density_kg_m3))
     side = Side(air, call.whole("alive"), call.whole("dead"), call.yes("shutters"), k_d)
     left = side.left(call.number("speed_fraction"))
@@ -239,7 +241,8 @@ def _density(call: Call) -> Answer:
     return Answer(outputs, (solved,), relation)
 
 
-def _density_of(call: Call) -> tuple[float, bool]:
+def density_of(call: Call) -> tuple[float, bool]:
+    """Density of the air, and whether it follows from altitude and temperature [-]"""
     from fenwit.core.load.air import air_density_kg_m3
 
     if call.has("altitude_m") or call.has("temperature_c"):
@@ -255,7 +258,7 @@ LEAST_RISE_K = 5.0
 def _rise(call: Call) -> Answer:
     from fenwit.core.load import air
 
-    rho, reckoned = _density_of(call)
+    rho, reckoned = density_of(call)
     blank = call.blank_of(("heat_w", "flow_m3_s", "temperature_rise_k"))
     outputs: dict[str, float] = {}
     heat = call.number("heat_w") if blank != "heat_w" else 0.0
@@ -404,7 +407,7 @@ CARDS = (
     Card(
         "fan-point", "working point of fan and system", Group.AIR, "p_c(q/s) s² ρ/1.2 = p_fixed + k q²",
         (
-            *_CURVE, *_SYSTEM, _RHO, count("parallel", default=1.0, high=1000.0),
+            *CURVE_FIELDS, *SYSTEM_FIELDS, RHO, count("parallel", default=1.0, high=1000.0),
             count("series", default=1.0, high=1000.0),
             Field("speed_fraction", "of the curve's speed", low=0.0, default=1.0),
             positive("flow_m3_s", "wanted: gives the speed"),
@@ -418,10 +421,10 @@ CARDS = (
     Card(
         "fan-bank", "fans side by side, some of them dead", Group.AIR, "Q = alive · q − dead · b, p = k_d b²",
         (
-            *_CURVE, *_SYSTEM, count("alive"), count("dead", default=0.0, low=0.0),
+            *CURVE_FIELDS, *SYSTEM_FIELDS, count("alive"), count("dead", default=0.0, low=0.0),
             Field("shutters", "that fall shut behind a dead fan", FieldKind.YES, default=False),
             Field("speed_fraction", "of the curve's speed", low=0.0, high=2.0, above=True, default=1.0),
-            positive("dead_coefficient", "Pa/(m³/s)² of one that stands; left out: estimated"), _RHO,
+            positive("dead_coefficient", "Pa/(m³/s)² of one that stands; left out: estimated"), RHO,
         ),
         _beside, "fans alike, at one speed", "redundancy parallel backflow shutter dead failed",
         {**_R6, "system_flow_m3_s": "0.09", "system_pressure_pa": "22", "alive": "3", "dead": "3"},
@@ -441,7 +444,7 @@ CARDS = (
         "air-temperature-rise", "airflow from temperature rise", Group.AIR, "q = P/(ρ c_p ΔT)",
         (
             positive("heat_w", "all that warms the air, the motor too"), positive("flow_m3_s"),
-            positive("temperature_rise_k"), _RHO,
+            positive("temperature_rise_k"), RHO,
             Field("altitude_m", low=-500.0, high=11000.0, default=0.0),
             Field("temperature_c", low=-60.0, high=400.0, default=20.0),
         ),

@@ -66,7 +66,7 @@ def volt_fan(known: Commanded, supply_v: float) -> VoltFan:
             "line, start and hold volts as usual for such fans: read speed and amps once at lowered volts"
         )
     watts = None if known.full_w is None else known.full_w * known.sheet.fans
-    return VoltFan(speed_map, supply_v, known.rated_v, watts, tuple(grounds), known.sheet.fans, known)
+    return VoltFan(speed_map, supply_v, known.rated_v, watts, tuple(grounds), known.sheet.fans, known=known)
 
 
 def fed_fan(state: JobState, method: Method, name: str) -> VoltFan | Unready:

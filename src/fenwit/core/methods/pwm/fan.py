@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from fenwit.core.job.commanded import Commanded
 from fenwit.core.job.mapped import MappedFan
 from fenwit.core.job.state import JobState, commanded_of
-from fenwit.core.job.subject import Lacking, Unready, refused
-from fenwit.core.motor.kinds import Method
+from fenwit.core.job.subject import Lacking, Refused, Unready, refused
+from fenwit.core.motor.kinds import KINDS, Method
 from fenwit.core.regulator.control_lead import HIGH_V, SINK_A, PulledUp
 
 KEY, NAME = Method.PWM, "a duty on the control lead"
@@ -67,6 +67,9 @@ def subject(state: JobState) -> DutyFan | Unready:
     stop = refused(state, KEY, NAME)
     if stop is not None:
         return stop
+    if state.kind is not None and not KINDS[state.kind].dc:
+        words = "a mains-fed fan takes its 0–10 V input here, also for pulses, which a filter makes steady"
+        return Refused("not its leads", words, True)
     known = commanded_of(state)
     if isinstance(known, tuple):
         return Lacking(known)
@@ -87,4 +90,6 @@ def _fan(known: Commanded, supply_v: float) -> DutyFan:
             "watts by the cube law from those at full speed, a tenth of them for the electronics: an estimate"
         )
     full = None if known.full_w is None else known.full_w * known.sheet.fans
-    return DutyFan(known.over_duty, supply_v, known.rated_v, full, tuple(grounds), known.sheet.fans, known)
+    return DutyFan(
+        known.over_duty, supply_v, known.rated_v, full, tuple(grounds), known.sheet.fans, known=known
+    )

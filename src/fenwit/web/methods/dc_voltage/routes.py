@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.job.steps import check_wanted
-from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.dc_voltage import DC_VOLTAGE
 from fenwit.core.methods.dc_voltage.design import Way
 from fenwit.core.methods.dc_voltage.parts import built
@@ -20,6 +17,7 @@ from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Rpm
 from fenwit.web.heavy import HEAVY
 from fenwit.web.methods.dc_voltage.edit import VoltsEdit, typed
+from fenwit.web.methods.looked import at_speeds, subject_of
 from fenwit.web.page import load_state
 
 router = routing.router("/api/jobs/{job_id}", "volts")
@@ -53,15 +51,10 @@ class VoltsShown(BaseModel):
 @router.post("/volts", dependencies=[HEAVY])
 def show_volts(job_id: JobId, asked: VoltsAsked, db: Db) -> VoltsShown:
     """A resistor, a linear and a switching regulator for the wanted speeds."""
-    state = load_state(db, job_id)
-    if asked.wanted_rpm is not None:
-        state = replace(state, wanted_rpm=tuple(sorted(asked.wanted_rpm)))
-    fan = DC_VOLTAGE.subject(state)
-    if isinstance(fan, Refused):
-        return VoltsShown(note=fan.reason)
-    if isinstance(fan, Lacking):
-        return VoltsShown(note="Needs " + ", ".join(m.text for m in fan.missing))
-    check_wanted(state.wanted_rpm, fan.full_rpm)
+    state = at_speeds(load_state(db, job_id), asked.wanted_rpm)
+    fan = subject_of(state, DC_VOLTAGE)
+    if isinstance(fan, str):
+        return VoltsShown(note=fan)
     ways = []
     for way in (Way.SWITCHING, Way.LINEAR, Way.RESISTOR):
         try:

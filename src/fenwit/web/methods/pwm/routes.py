@@ -14,8 +14,6 @@ from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
 from fenwit.core.frame.asked import must_know
 from fenwit.core.job.state import JobState
-from fenwit.core.job.steps import check_wanted
-from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.pwm import PWM
 from fenwit.core.methods.pwm.box import MOST_PULSES, frequencies
 from fenwit.core.methods.pwm.design import Drive, DutyDesign, Maker
@@ -43,6 +41,7 @@ from fenwit.web.methods.captured import (
     kept_at,
     take_capture,
 )
+from fenwit.web.methods.looked import looked_at
 from fenwit.web.methods.pwm.edit import DutyDesignEdit, read, typed
 from fenwit.web.methods.pwm.speedmap import map_from_csv
 from fenwit.web.page import load, load_state
@@ -122,17 +121,10 @@ class SignalShown(BaseModel):
 @router.post("/signal", dependencies=[HEAVY])
 def show_signal(job_id: JobId, asked: SignalAsked, db: Db) -> SignalShown:
     """Registers or the travel of a timer, and what follows for power-up and a lost signal."""
-    state = load_state(db, job_id)
-    if asked.wanted_rpm is not None:
-        state = replace(state, wanted_rpm=tuple(sorted(asked.wanted_rpm)))
-    fan = PWM.subject(state)
-    if isinstance(fan, Refused):
-        return SignalShown(note=fan.reason)
-    if isinstance(fan, Lacking):
-        return SignalShown(note="Needs " + ", ".join(m.text for m in fan.missing))
-    check_wanted(state.wanted_rpm, fan.full_rpm)
-    chosen = state.design if isinstance(state.design, DutyDesign) else None
-    design = read(db, state, asked.design) if asked.design else chosen
+    looked = looked_at(db, job_id, PWM, read, asked.wanted_rpm, asked.design)
+    if isinstance(looked, str):
+        return SignalShown(note=looked)
+    state, fan, design = looked.state, looked.fan, looked.design
     note, first = "", None
     try:
         first = _first(fan, state, asked.maker or Maker.MICROCONTROLLER)

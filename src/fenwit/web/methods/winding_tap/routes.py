@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Annotated
 
 from pydantic import BaseModel, Field
 
 from fenwit.core import quantity as q
 from fenwit.core.errors import InputError
-from fenwit.core.job.steps import check_wanted
-from fenwit.core.job.subject import Lacking, Refused
 from fenwit.core.methods.winding_tap import WINDING_TAP
-from fenwit.core.methods.winding_tap.design import TapsDesign
 from fenwit.core.methods.winding_tap.fan import TappedFan, highest_idle_v, on
 from fenwit.core.methods.winding_tap.search import usual
 from fenwit.core.motor.taps import StartBranch
@@ -20,8 +16,8 @@ from fenwit.web import routing
 from fenwit.web.duty import NO_DUTY, DutiesShown, duties_shown
 from fenwit.web.fields import Db, JobId, Rpm
 from fenwit.web.heavy import HEAVY
+from fenwit.web.methods.looked import looked_at
 from fenwit.web.methods.winding_tap.edit import TapsEdit, read, typed
-from fenwit.web.page import load_state
 
 router = routing.router("/api/jobs/{job_id}", "taps")
 
@@ -77,17 +73,10 @@ _BRANCHES = {
 @router.post("/taps", dependencies=[HEAVY])
 def show_taps(job_id: JobId, asked: TapsAsked, db: Db) -> TapsShown:
     """Every tap with its speed, and which one for which duty."""
-    state = load_state(db, job_id)
-    if asked.wanted_rpm is not None:
-        state = replace(state, wanted_rpm=tuple(sorted(asked.wanted_rpm)))
-    fan = WINDING_TAP.subject(state)
-    if isinstance(fan, Refused):
-        return _nothing(fan.reason)
-    if isinstance(fan, Lacking):
-        return _nothing("Needs " + ", ".join(m.text for m in fan.missing))
-    check_wanted(state.wanted_rpm, fan.full_rpm)
-    chosen = state.design if isinstance(state.design, TapsDesign) else None
-    design = read(db, state, asked.design) if asked.design else chosen
+    looked = looked_at(db, job_id, WINDING_TAP, read, asked.wanted_rpm, asked.design)
+    if isinstance(looked, str):
+        return _nothing(looked)
+    state, fan, design = looked.state, looked.fan, looked.design
     branches = fan.branches(design.branch if design else None)
     try:
         suits: TapsEdit | None = typed(usual(fan, state.wanted_rpm, state))
