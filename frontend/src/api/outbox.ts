@@ -8,6 +8,8 @@ export interface Edit {
   method: 'PATCH' | 'PUT' | 'POST';
   path: string;
   body: Record<string, unknown>;
+  /** Of a reading that its path names: the quantity it is kept under. */
+  quantity?: string;
   /** Where the version goes in the body. */
   versionField: string;
   /** The version the technician's edit started from. */

@@ -33,10 +33,12 @@ function after(edit: Edit, page: JobPageData): number | null {
   const step = edit.body.step ?? null;
   const run = edit.body.run ?? null;
   const filed = step === null ? null : page.filed_under;
-  return page.readings.findLast((r) => r.quantity === edit.body.quantity && r.step === step && r.run_id === run && r.design_id === filed)?.id ?? null;
+  return page.readings.findLast((r) => r.quantity === quantityOf(edit) && r.step === step && r.run_id === run && r.design_id === filed)?.id ?? null;
 }
 
-const scope = (edit: Edit) => (edit.kind === 'reading' ? `reading ${JSON.stringify([edit.body.quantity, edit.body.step, edit.body.run ?? null])}` : edit.kind);
+const quantityOf = (edit: Edit) => edit.quantity ?? edit.body.quantity;
+
+const scope = (edit: Edit) => (edit.kind === 'reading' ? `reading ${JSON.stringify([quantityOf(edit), edit.body.step, edit.body.run ?? null])}` : edit.kind);
 
 const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
 

@@ -50,6 +50,21 @@ describe('a value field', () => {
     await waitFor(() => expect(screen.queryByRole('alert')).toBeNull());
   });
 
+  it('keeps what was typed while the one before was still on its way, and forgets what that was refused for', async () => {
+    let answer: (problem: Problem | null) => void = () => undefined;
+    const keep = vi.fn((text: string) => (text === 'soon' ? new Promise<Problem | null>((r) => (answer = r)) : Promise.resolve(null)));
+    const { box } = shown(keep);
+    fireEvent.change(box, { target: { value: 'soon' } });
+    fireEvent.blur(box);
+    fireEvent.change(box, { target: { value: '0.06' } });
+    fireEvent.keyDown(box, { key: 'Enter' });
+    expect(keep).toHaveBeenCalledExactlyOnceWith('soon');
+    answer(refused);
+    await waitFor(() => expect(keep).toHaveBeenLastCalledWith('0.06'));
+    await waitFor(() => expect(box.value).toBe('260 Ω'));
+    expect(screen.queryByRole('alert')).toBeNull();
+  });
+
   it('keeps when it is left, and nothing where nothing changed', async () => {
     const keep = vi.fn(() => Promise.resolve(null));
     const { box } = shown(keep);

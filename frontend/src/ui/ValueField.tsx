@@ -35,8 +35,9 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   const kept = `${window.location.pathname} ${inputId ?? label}`;
   const [typed, setTyped] = useState<string | null>(() => restored(kept, text));
   const [problem, setProblem] = useState<Problem | null>(null);
-  // A ref, since leaving the field must see at once that Enter is saving already.
-  const busy = useRef(false);
+  // A ref, since leaving the field must see at once that Enter is saving already: what is on its way, and what came after it.
+  const sending = useRef<string | null>(null);
+  const later = useRef<{ text: string; byEnter: boolean } | null>(null);
   // The edit belongs to the version that was on screen when typing began, whatever arrives meanwhile.
   const [started, setStarted] = useState<Props['onCommit'] | null>(null);
   const waiting = useOutbox();
@@ -75,15 +76,22 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   }, [typed, id, kept]);
 
   async function send(value: string, save: Props['onCommit'], byEnter: boolean) {
-    if (busy.current) return;
-    busy.current = true;
+    if (sending.current !== null) return;
+    sending.current = value.trim();
+    later.current = null;
     const here = document.getElementById(id);
     // The next field is there at once, so that fast typing does not fall back into this one.
     if (byEnter) follow();
     const next = document.activeElement;
     const stood = next instanceof HTMLInputElement ? next.value : null;
     const found = await save(value.trim());
-    busy.current = false;
+    sending.current = null;
+    const after = later.current as { text: string; byEnter: boolean } | null;
+    if (after) {
+      // It was committed while the one before was on its way; where that stands now, its save is followed by the sender.
+      await send(after.text, save, after.byEnter);
+      return;
+    }
     setProblem(found);
     if (!found) {
       setTyped((now) => (now === value ? null : now));
@@ -102,7 +110,12 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   }
 
   function commit(byEnter: boolean) {
-    if (busy.current) return;
+    if (sending.current !== null) {
+      if (typed !== null && typed.trim() !== sending.current) later.current = { text: typed, byEnter: byEnter || (later.current?.byEnter ?? false) };
+      else later.current = null;
+      if (byEnter) follow();
+      return;
+    }
     // What waits on this device is not sent twice.
     if (typed === null || typed.trim() === text || (keptId !== null && started === null)) {
       if (keptId === null) {

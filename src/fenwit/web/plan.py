@@ -20,6 +20,8 @@ class AskShown(BaseModel):
     """One thing to see or to read, with what was read of it."""
 
     key: str
+    quantity: str
+    """What its readings are kept under"""
     words: str
     expect: str
     unit: str
@@ -102,7 +104,7 @@ def _ask(line: PlanLine, found: AskRead, reading: readings.Reading | None) -> As
     if reading is not None and reading.value is not None:
         told = ", ".join(t for t in (reading.who, _when(reading.taken_at), reading.source) if t)
     return AskShown(
-        key=ask.key, words=ask.words, expect=ask.expect, unit=ask.unit, seen=ask.is_seen,
+        key=ask.key, quantity=line.quantity(ask), words=ask.words, expect=ask.expect, unit=ask.unit, seen=ask.is_seen,
         hint="yes or no" if ask.dimension is None else ask.dimension.example, text=ask_text(ask, found.value),
         verdict=found.verdict, reading_id=reading.id if reading else None, device=ask.device, told=told,
     )  # fmt: skip

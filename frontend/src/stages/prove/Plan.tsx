@@ -43,6 +43,7 @@ export function Plan() {
       method: 'POST',
       path: `/api/jobs/${jobId}/plan/${line.key}/${a.key}`,
       body: { text, who },
+      quantity: a.quantity,
       versionField: 'supersedes',
       from: a.reading_id,
       replaces: {},
