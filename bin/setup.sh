@@ -7,6 +7,9 @@ state=$root/.fenwit
 python=$root/.venv/bin/python
 export PYTHONPATH=$root/src
 export npm_config_update_notifier=false
+# What was read once is read compiled the next time, also where the machine says otherwise: half of a start is that.
+unset PYTHONDONTWRITEBYTECODE
+export PYTHONPYCACHEPREFIX=$state/compiled
 
 say() { printf 'fenwit: %s\n' "$*" >&2; }
 fail() { printf 'fenwit: %s\n' "$*" >&2; exit 1; }

@@ -30,6 +30,10 @@ def main(argv: list[str] | None = None) -> int:
     leads.add_argument(
         "case", metavar="READINGS.csv", help="columns lead_a, lead_b, ohms; or - for standard input"
     )
+    wire = commands.add_parser(
+        "wire", help="read a circuit and print its truth table, hazards, dead tests and connections as JSON"
+    )
+    wire.add_argument("case", metavar="CIRCUIT.json", help="path of the file, or - for standard input")
     desk = commands.add_parser(
         "desk",
         help="one calculation: desk CARD key=value …; alone it lists the cards, - reads one call a line",
@@ -105,10 +109,18 @@ def _leads(text: str) -> dict[str, Any]:
     return find_leads_csv(text)
 
 
+def _wire(text: str) -> dict[str, Any]:
+    from fenwit.core.circuit.wiring.answer import answered
+    from fenwit.core.circuit.wiring.document import read_wiring
+
+    return answered(read_wiring(json.loads(text)))
+
+
 _FILES: dict[str, tuple[str, Callable[[str], dict[str, Any]]]] = {
     "solve": ("case", _solve),
     "calibrate": ("case", _calibrate),
     "leads": ("readings", _leads),
+    "wire": ("circuit", _wire),
 }
 """Commands that read one file and print one JSON document: what the file is called, and what answers it."""
 

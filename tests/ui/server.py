@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import multiprocessing
 import os
 import signal
 import socket
@@ -13,6 +14,11 @@ import urllib.error
 import urllib.request
 from collections.abc import Iterator
 from dataclasses import dataclass
+from multiprocessing.context import ForkServerProcess
+
+# A start is mostly the reading of its code: one process reads it, and every server is a fork of that one.
+_FORKS = multiprocessing.get_context("forkserver")
+_FORKS.set_forkserver_preload(["fenwit.web.serve"])
 
 CHROMIUM_ARGUMENTS = [
     "--no-sandbox",
@@ -25,12 +31,34 @@ CHROMIUM_ARGUMENTS = [
 ]
 
 
+class Forked:
+    """A forked process, handled like one of subprocess."""
+
+    def __init__(self, process: ForkServerProcess) -> None:
+        self._process = process
+        self.pid = process.pid or 0
+
+    def poll(self) -> int | None:
+        """Its exit code; None while it runs."""
+        return self._process.exitcode
+
+    def wait(self, seconds: float) -> None:
+        """Until it has ended; raises TimeoutExpired."""
+        self._process.join(seconds)
+        if self._process.exitcode is None:
+            raise subprocess.TimeoutExpired("fenwit serve", seconds)
+
+    def send_signal(self, number: int) -> None:
+        """Sends it a signal."""
+        os.kill(self.pid, number)
+
+
 @dataclass
 class Server:
     """A running application."""
 
     address: str
-    process: subprocess.Popen[bytes]
+    process: Forked | subprocess.Popen[bytes]
 
     def kill(self) -> None:
         """End it as a power cut would."""
@@ -51,9 +79,16 @@ def running(
 ) -> Iterator[Server]:
     """Start the application on a database and wait until it answers."""
     port = port or free_port()
-    command = [sys.executable, "-m", "fenwit", "serve", "--port", str(port), *(["--demo"] if demo else [])]
+    command = ["serve", "--port", str(port), *(["--demo"] if demo else [])]
     given = {"FENWIT_DATABASE_URL": database_url, "FENWIT_STATE": state, "FENWIT_WORKERS": str(workers)}
-    process = subprocess.Popen(command, env={**os.environ, **given})
+    environment = {**os.environ, **given}
+    process: Forked | subprocess.Popen[bytes]
+    if workers == 1:
+        forked = _FORKS.Process(target=_serve, args=(command, environment))
+        forked.start()
+        process = Forked(forked)
+    else:
+        process = subprocess.Popen([sys.executable, "-m", "fenwit", *command], env=environment)
     server = Server(f"http://127.0.0.1:{port}", process)
     try:
         _wait(server)
@@ -62,6 +97,14 @@ def running(
         if process.poll() is None:
             process.send_signal(signal.SIGINT)
             process.wait(15)
+
+
+def _serve(command: list[str], environment: dict[str, str]) -> None:
+    from fenwit.__main__ import main
+
+    os.environ.clear()
+    os.environ.update(environment)
+    sys.exit(main(command))
 
 
 def _wait(server: Server) -> None:

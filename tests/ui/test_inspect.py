@@ -72,7 +72,7 @@ def test_a_broken_control_from_its_board_to_its_repair(screen: Page, server: Ser
     enter(page, "timing capacitor, as printed", "823K 100V")
     enter(page, "snubber capacitor, as printed", "470")
     readings = page.get_by_role("row").filter(has_text="snubber capacitor")
-    expect(readings).to_contain_text("470 pF")
+    expect(readings).to_contain_text("470 pF", timeout=FIRST_LOOK_MS)
     enter(page, "snubber capacitor, as printed", "39n")
     page.get_by_label("fuse: condition").select_option("missing")
     page.get_by_label("spindle").select_option("metal")

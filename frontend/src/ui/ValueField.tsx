@@ -37,7 +37,7 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
   const [problem, setProblem] = useState<Problem | null>(null);
   // A ref, since leaving the field must see at once that Enter is saving already: what is on its way, and what came after it.
   const sending = useRef<string | null>(null);
-  const later = useRef<{ text: string; byEnter: boolean } | null>(null);
+  const later = useRef<{ text: string; save: Props['onCommit'] } | null>(null);
   // The edit belongs to the version that was on screen when typing began, whatever arrives meanwhile.
   const [started, setStarted] = useState<Props['onCommit'] | null>(null);
   const waiting = useOutbox();
@@ -86,10 +86,10 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
     const stood = next instanceof HTMLInputElement ? next.value : null;
     const found = await save(value.trim());
     sending.current = null;
-    const after = later.current as { text: string; byEnter: boolean } | null;
+    const after = later.current as { text: string; save: Props['onCommit'] } | null;
     if (after) {
-      // It was committed while the one before was on its way; where that stands now, its save is followed by the sender.
-      await send(after.text, save, after.byEnter);
+      // It was committed while the one before was on its way, and the focus has gone on since.
+      await send(after.text, after.save, false);
       return;
     }
     setProblem(found);
@@ -111,8 +111,7 @@ export function ValueField({ label, text, hint, mono = true, disabled, onCommit,
 
   function commit(byEnter: boolean) {
     if (sending.current !== null) {
-      if (typed !== null && typed.trim() !== sending.current) later.current = { text: typed, byEnter: byEnter || (later.current?.byEnter ?? false) };
-      else later.current = null;
+      later.current = typed !== null && typed.trim() !== sending.current ? { text: typed, save: started ?? onCommit } : null;
       if (byEnter) follow();
       return;
     }
