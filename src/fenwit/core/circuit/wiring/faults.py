@@ -226,7 +226,7 @@ def diagnose(
     stands = [_stand_of(wiring, r) for r in readings]
     sound = Network(wiring)
     judged = tuple(
-        Judged(r, s, (e := sound.between(r.points, s)), _verdict(e, r.ohms))
+        Judged(r, s, (e := sound.between(r.points, s)), agreement(e, r.ohms))
         for r, s in zip(readings, stands, strict=True)
     )
     faults = single_faults(wiring)
@@ -277,7 +277,8 @@ def _stand_of(wiring: Wiring, reading: OhmReading) -> Stand:
     return Stand(tuple((n, named.get(n, at)) for n, at in first), reading.held)
 
 
-def _verdict(expected: Ohms, ohms: float | None) -> Agreement:
+def agreement(expected: Ohms, ohms: float | None) -> Agreement:
+    """Whether a reading agrees with what it should be; None is open."""
     if expected.is_open:
         return Agreement.AGREES if ohms is None else Agreement.CONTRADICTS
     if expected.low is None or expected.high is None:

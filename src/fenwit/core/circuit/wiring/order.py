@@ -314,8 +314,9 @@ def _deal(dealing: _Dealing, cable: Cable, name: str, joined: Sequence[str], pur
         return EARTH_CORE
     free, colours = dealing.free[cable.id], dealing.colours
     wished: tuple[str, ...] = ()
+    kept = colours.neutral if purpose is Purpose.CONTROL else colours.sleeved
     if purpose is Purpose.NEUTRAL:
-        wished = colours.neutral
+        wished, kept = (*colours.neutral, *colours.sleeved), ()
     elif purpose is Purpose.LINE:
         wished = colours.line
     elif purpose is Purpose.SWITCHED:
@@ -328,7 +329,7 @@ def _deal(dealing: _Dealing, cable: Cable, name: str, joined: Sequence[str], pur
                         wished += colours.thermostat.get(terminal.partition(".")[2], ())
     core = next((c for c in wished if c in free), "")
     if not core:
-        plain = [c for c in free if c not in colours.neutral]
+        plain = [c for c in free if c not in kept]
         core = (plain or free)[0]
     free.remove(core)
     dealing.used[cable.id].append((core, name))
