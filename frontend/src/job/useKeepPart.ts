@@ -3,7 +3,7 @@ import { useEdits } from '../api/save';
 import { useWho } from '../ui/who';
 import { useJobInHand } from './context';
 
-type Part = 'air' | 'board' | 'commanded' | 'hold';
+type Part = 'air' | 'board' | 'commanded' | 'hold' | 'wiring';
 
 /** Keeps one part of a job's sheet, beside whatever else of it is edited meanwhile; what an edit leaves out stays. */
 export function useKeepPart<E extends object>(part: Part, what: string): (edit: E, mine: string) => Promise<Problem | null> {

@@ -26,6 +26,7 @@ const STAGES: Record<StageKey, LazyExoticComponent<ComponentType>> = {
   choose: lazy(() => import('../stages/Choose')),
   size: lazy(() => import('../stages/Size')),
   hold: lazy(() => import('../stages/Hold')),
+  wire: lazy(() => import('../stages/Wire')),
   prove: lazy(() => import('../stages/Prove')),
   'hand-over': lazy(() => import('../stages/HandOver')),
 };

@@ -22,6 +22,7 @@ class Stage(StrEnum):
     CHOOSE = "choose"
     SIZE = "size"
     HOLD = "hold"
+    WIRE = "wire"
     PROVE = "prove"
     HAND_OVER = "hand-over"
 

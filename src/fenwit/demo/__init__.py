@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 from fenwit.core import CORE_VERSION
 from fenwit.core.frame import frame
 from fenwit.core.frame.tables import snapshot
@@ -39,6 +41,7 @@ def _load(database: Database, demo: DemoJob) -> None:
         air=None if demo.air.empty else codec.dump(demo.air),
         commanded=None if demo.commanded.empty else codec.dump(demo.commanded),
         hold=None if demo.hold.empty else codec.dump(demo.hold),
+        wiring=json.dumps(demo.wiring, ensure_ascii=False) if demo.wiring else None,
         supply_voltage_v=demo.supply_voltage_v,
     )
     for caution, text in demo.confirmed:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from typing import Any
 
 from fenwit.core.calibrate.instruments import Instrument, MeterRange
 from fenwit.core.job.air import AirSheet
@@ -45,6 +46,7 @@ from fenwit.core.size.capacitor import Capacitor
 from fenwit.core.size.classes import PartClass
 from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
+from fenwit.demo.wirings import GALLERY, HALL, WARM_ROOM
 
 
 @dataclass(frozen=True)
@@ -111,6 +113,8 @@ class DemoJob:
     air: AirSheet = field(default_factory=AirSheet)
     commanded: CommandSheet = field(default_factory=CommandSheet)
     hold: HoldSheet = field(default_factory=HoldSheet)
+    wiring: Mapping[str, Any] | None = None
+    """How it is wired, a document [-]"""
     supply_voltage_v: float = 230.0
     runs: tuple[DemoRun, ...] = ()
     """Away from full speed [-]"""
@@ -382,6 +386,7 @@ JOBS = (
             ),
             probe_ohm=0.2,
         ),
+        wiring=HALL,
     ),
     DemoJob(
         name="Scullery hood",
@@ -770,6 +775,41 @@ JOBS = (
                 )
             ),
         ),
+    ),
+    DemoJob(
+        name="Warm room blower",
+        place="observatory, instrument store",
+        wish="The tapped blower motor has seized. An EC motor is to take its place behind the same board.",
+        who="M. Orrin",
+        fan={
+            "motor_kind": MotorKind.PSC_TAPPED.value,
+            "maker": "",
+            "serial": "WR-370",
+            "poles": 6,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_current_a": 2.4,
+            "shaft_power_w": 370.0,
+        },
+        readings=(),
+        wiring=WARM_ROOM,
+    ),
+    DemoJob(
+        name="Gallery fan",
+        place="lodge, picture gallery",
+        wish="A timer and a two-way switch were put in by somebody. Wanted: proved before power is on.",
+        who="A. Holm",
+        fan={
+            "motor_kind": MotorKind.PSC_TAPPED.value,
+            "maker": "",
+            "serial": "GF-2",
+            "poles": 6,
+            "rated_voltage_v": 230.0,
+            "rated_frequency_hz": 50.0,
+            "rated_current_a": 1.4,
+        },
+        readings=(),
+        wiring=GALLERY,
     ),
 )
 

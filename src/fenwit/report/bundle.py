@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, ValidationError
 
 from fenwit.core.calibrate.datum import Warmth
+from fenwit.core.circuit.wiring.document import read_wiring
 from fenwit.core.errors import InputError
 from fenwit.core.job.air import AirSheet
 from fenwit.core.job.board import Board
@@ -87,6 +88,8 @@ class BundleJob(_Part):
     commanded: dict[str, Any] = {}
     hold: dict[str, Any] = {}
     """What the fan holds by itself, and how; empty: nothing"""
+    wiring: dict[str, Any] = {}
+    """How it is wired, a fenwit-circuit/1 document; empty: nothing"""
     created_at: Moment
     saved_at: Moment
 
@@ -378,6 +381,8 @@ def _check_documents(bundle: Bundle) -> None:
     TypeAdapter(AirSheet).validate_python(bundle.job.air)
     TypeAdapter(CommandSheet).validate_python(bundle.job.commanded)
     TypeAdapter(HoldSheet).validate_python(bundle.job.hold)
+    if bundle.job.wiring:
+        read_wiring(bundle.job.wiring)
     for design in bundle.designs:
         if design.regulator is not None:
             regulation, fields = documents.body_of(design.regulator)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -54,10 +55,10 @@ def add_job(
             database,
             """
             INSERT INTO job (fan_id, wish, supply_voltage_v, supply_frequency_hz, wanted_rpm, profile, sizing, board,
-                air, meant, commanded, hold, created_at, saved_at)
+                air, meant, commanded, hold, wiring, created_at, saved_at)
             VALUES (%(fan)s, %(wish)s, %(supply_voltage_v)s, %(supply_frequency_hz)s, %(wanted_rpm)s, %(profile)s,
-                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(commanded)s, %(hold)s, %(created_at)s,
-                %(saved_at)s)
+                %(sizing)s, %(board)s, %(air)s, %(meant)s, %(commanded)s, %(hold)s, %(wiring)s,
+                %(created_at)s, %(saved_at)s)
             RETURNING id
             """,
             {
@@ -69,6 +70,7 @@ def add_job(
                 "air": Jsonb(job["air"]),
                 "commanded": Jsonb(job["commanded"]),
                 "hold": Jsonb(job["hold"]),
+                "wiring": json.dumps(job["wiring"], ensure_ascii=False) if job["wiring"] else "",
             },
         )
         design_ids: list[int] = []

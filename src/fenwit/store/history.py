@@ -91,6 +91,7 @@ JOB_FIELDS = (
     "meant",
     "commanded",
     "hold",
+    "wiring",
 )
 
 

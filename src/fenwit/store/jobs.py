@@ -64,6 +64,8 @@ class Job:
     """What is known of a fan with electronics of its own"""
     hold: dict[str, Any]
     """What it holds by itself, and how"""
+    wiring: str
+    """How it is wired, a document whose order counts; empty: nothing"""
     created_at: datetime
     saved_at: datetime
 
@@ -193,6 +195,7 @@ def save(
     meant: Sequence[str] | None = None,
     commanded: Mapping[str, Any] | None = None,
     hold: Mapping[str, Any] | None = None,
+    wiring: str | None = None,
 ) -> Job:
     """Save the given parts of a job that started from ``version``. Raises Stale with the stored one, or NotFound."""
     saved = database.one(
@@ -209,7 +212,8 @@ def save(
             air = coalesce(%(air)s::jsonb, air),
             meant = coalesce(%(meant)s::text[], meant),
             commanded = coalesce(%(commanded)s::jsonb, commanded),
-            hold = coalesce(%(hold)s::jsonb, hold)
+            hold = coalesce(%(hold)s::jsonb, hold),
+            wiring = coalesce(%(wiring)s::text, wiring)
         WHERE id = %(id)s AND version = %(version)s
         RETURNING *
         """,
@@ -227,6 +231,7 @@ def save(
             "meant": None if meant is None else list(meant),
             "commanded": None if commanded is None else Jsonb(dict(commanded)),
             "hold": None if hold is None else Jsonb(dict(hold)),
+            "wiring": wiring,
         },
     )
     if saved is None:

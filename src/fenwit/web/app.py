@@ -37,6 +37,7 @@ from fenwit.web.routes import (
     plan,
     shelf,
     size,
+    wire,
 )
 from fenwit.web.settings import folder
 
@@ -112,6 +113,7 @@ def create_app(database: Database | None, frontend: Path | None = None, *, hosts
         choose,
         size,
         hold,
+        wire,
         plan,
         shelf,
         instruments,

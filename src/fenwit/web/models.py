@@ -29,6 +29,7 @@ from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, T
 from fenwit.web.hold import HoldEdit
 from fenwit.web.methods import DesignEdit, older
 from fenwit.web.problems import Problem
+from fenwit.web.wire import WiringEdit
 
 
 class NewJob(BaseModel):
@@ -78,6 +79,7 @@ class JobEdit(BaseModel):
     air: AirEdit | None = None
     commanded: CommandEdit | None = None
     hold: HoldEdit | None = None
+    wiring: WiringEdit | None = None
 
 
 class NewReading(BaseModel):

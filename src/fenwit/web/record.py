@@ -64,6 +64,7 @@ from fenwit.web.models import Confirmed, JobPage
 from fenwit.web.page import Loaded, run_state
 from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, said_reading, sheet_asked
 from fenwit.web.plan import ask_text, plan_lines, plan_shown
+from fenwit.web.wire import circuit_of
 
 
 def said_at(at: datetime) -> str:
@@ -383,6 +384,7 @@ def bundle_of(database: Database, loaded: Loaded) -> Bundle:
             meant=job.meant,
             commanded=job.commanded,
             hold=job.hold,
+            wiring=circuit_of(job.wiring),
             created_at=_utc(job.created_at),
             saved_at=_utc(job.saved_at),
         ),

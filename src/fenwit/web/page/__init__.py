@@ -44,6 +44,7 @@ from fenwit.web.page.designs import aside_of, changes_of, design_info, design_li
 from fenwit.web.page.loading import Loaded, load, load_state, read_stored, run_state, saving, state_of
 from fenwit.web.problems import problem_of
 from fenwit.web.sizing import typed_profile, typed_sizing
+from fenwit.web.wire import circuit_of, wired
 
 __all__ = [
     "Loaded",
@@ -194,6 +195,10 @@ def history_state(stacks: history.Stacks) -> HistoryState:
     )
 
 
+def _wired(loaded: Loaded) -> tuple[bool, bool]:
+    return wired(circuit_of(loaded.job.wiring), loaded.readings)
+
+
 def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     missing = {m.stage for m in computed.missing} if computed else {Stage.IDENTIFY, Stage.MEASURE}
     refused = bool(computed and computed.refused)
@@ -217,6 +222,7 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         Stage.CHOOSE: (chosen or bool(loaded.job.sizing), chosen),
         Stage.SIZE: (chosen, chosen and computed is not None and computed.waits_kind != "size"),
         Stage.HOLD: (bool(loaded.job.hold), bool(loaded.job.hold)),
+        Stage.WIRE: _wired(loaded),
         Stage.PROVE: (bool(read), bool(read) and computed is not None and computed.waits_kind == "proved"),
         Stage.HAND_OVER: (bool(loaded.handovers), any(not h.imported for h in loaded.handovers)),
     }
@@ -226,6 +232,8 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     # Only a fan that takes a command can hold something by itself.
     if not is_mapped(loaded.fan.motor_kind):
         shown = [s for s in shown if s is not Stage.HOLD]
+    if Stage.WIRE not in shown and loaded.job.wiring:
+        shown.append(Stage.WIRE)
     if not loaded.job.board:
         shown = [s for s in shown if s is not Stage.INSPECT]
     elif Stage.INSPECT not in shown:

@@ -163,7 +163,7 @@ class Loaded:
         with contextlib.suppress(InputError):
             return state_of(self.job, self.fan, standing, None, self.runs, self.answered)
         return state_of(
-            replace(self.job, profile={}, sizing={}, board={}, air={}, commanded={}, hold={}),
+            replace(self.job, profile={}, sizing={}, board={}, air={}, commanded={}, hold={}, wiring=""),
             replace(self.fan, findings={}),
             [],
             None,

@@ -28,6 +28,7 @@ from fenwit.web.hold import read_hold
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
 from fenwit.web.sizing import read_profile, read_sizing
+from fenwit.web.wire import circuit_of, edited_wiring
 
 router = routing.router("/api", "bench")
 
@@ -118,6 +119,8 @@ def edit_job(job_id: JobId, edit: JobEdit, db: Db) -> JobPage:
         held = read_hold(loaded.state.hold, edit.hold)
         edits["hold"] = dumped_hold(held)
         check_hold(replace(loaded.state, hold=held))
+    if edit.wiring is not None:
+        edits["wiring"] = edited_wiring(loaded.state, circuit_of(now.wiring), loaded.fan.name, edit.wiring)
     if edit.version == now.version:
         field = next((f for f in ("supply_voltage", "supply_frequency") if getattr(edit, f)), None)
         state = state_of(
@@ -147,6 +150,7 @@ _LABELS = {
     "air": "what is known of the air",
     "commanded": "what is known of the fan",
     "hold": "what the fan holds by itself",
+    "wiring": "how it is wired",
 }
 
 

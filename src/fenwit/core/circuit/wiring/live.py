@@ -446,6 +446,19 @@ class Live:
         )
         return next(found, None)
 
+    def works(self, part: WiredPart) -> bool:
+        """Whether a motor, load, relay or fan has what it needs."""
+        spec = part.spec
+        if isinstance(spec, Motor):
+            return bool(self.taps_alive(part))
+        if isinstance(spec, Load):
+            return self.load_state(part) == "on"
+        if isinstance(spec, Relay):
+            return self.pulls(part)
+        if isinstance(spec, EcMotor):
+            return self.ec_motor(part)[2] is not None
+        return isinstance(spec, EcFan) and self.ec_fan(part) not in ("dead", "disabled")
+
     def load_state(self, part: WiredPart) -> str:
         """on, starved, or off."""
         spec = part.as_a(Load)

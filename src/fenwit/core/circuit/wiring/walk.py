@@ -16,7 +16,7 @@ from fenwit.core.circuit.wiring.live import Base, Blade, Live
 from fenwit.core.circuit.wiring.parts import EcFan, Kind, Relay, Switch, Thermostat, Wiring
 from fenwit.core.errors import InputError
 
-MAX_ROWS, MAX_STATES, MAX_RAW = 4096, 20_000, 1 << 18
+MAX_ROWS, MAX_STATES, MAX_RAW, MAX_SHOWN = 4096, 20_000, 1 << 18, 200
 Micro = tuple[int, ...]
 
 
@@ -84,6 +84,24 @@ class Walked:
             n = len(blade.masks)
             closed |= blade.masks[stage] if stage < n else blade.meets[stage - n]
         return self.base.live(closed)
+
+    def way(self, start: int, end: int) -> list[tuple[Micro, float]]:
+        """One way from where a row rests to where the next one does: every state on it, with how long it waits there.
+
+        Of several contacts that could move the first listed does; a ring that never ends is shown once around.
+        """
+        row = self.rows[end]
+        micro = self.rows[start].first
+        passed: list[tuple[Micro, float]] = []
+        seen: set[Micro] = set()
+        while micro not in seen and len(passed) < MAX_SHOWN:
+            seen.add(micro)
+            onward, wait = self._after(micro, row)
+            passed.append((micro, wait or 0.0))
+            if not onward:
+                break
+            micro = onward[0]
+        return passed
 
     def _go(self) -> None:
         todo: list[tuple[Micro, int]] = []

@@ -1,0 +1,117 @@
+"""Wire: the circuit with its table, hazards, lists and tests; ticks and readings of it; a call played through."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Query
+from pydantic import BaseModel
+
+from fenwit.core import quantity as q
+from fenwit.core.desk.typed import read_yes
+from fenwit.core.errors import InputError
+from fenwit.core.prove.plan import OPEN_ENDED
+from fenwit.store import history, readings
+from fenwit.web import routing
+from fenwit.web.fields import Db, JobId, Typed, Words
+from fenwit.web.heavy import HEAVY
+from fenwit.web.models import JobPage
+from fenwit.web.page import changed, load, saving
+from fenwit.web.wire import WirePage, asks, circuit_of, solved, wire_page
+
+router = routing.router("/api/jobs/{job_id}/wire", "wire")
+
+
+@router.get("", dependencies=[HEAVY])
+def show_wire(job_id: JobId, db: Db) -> WirePage:
+    """How it is wired, and all that follows from it."""
+    loaded = load(db, job_id)
+    return wire_page(circuit_of(loaded.job.wiring), loaded.readings)
+
+
+class WireReading(BaseModel):
+    """A tick, what was seen, or ohms as typed; an empty text takes back the one it supersedes."""
+
+    what: Typed
+    text: Typed
+    supersedes: int | None = None
+    who: Words = ""
+
+
+@router.post("/readings", status_code=201)
+def take_wire_reading(job_id: JobId, new: WireReading, db: Db) -> JobPage:
+    """Append what was done, seen or read of the circuit."""
+    loaded = load(db, job_id)
+    if not loaded.job.wiring:
+        raise InputError("what", new.what, "a circuit first", "nothing is wired here yet")
+    ask = asks(solved(circuit_of(loaded.job.wiring))).get(new.what)
+    if ask is None:
+        raise InputError(
+            "what", new.what, "something of the circuit as it is now", "the circuit was changed meanwhile"
+        )
+    before = readings.get(db, new.supersedes) if new.supersedes is not None else None
+    if new.supersedes is not None and (
+        before is None or before.job_id != job_id or before.quantity != new.what
+    ):
+        raise InputError("supersedes", new.supersedes, "the reading before", "it corrects another reading")
+    value: float | None = None
+    expected: tuple[float, float] | None = None
+    text = new.text.strip()
+    if text or new.supersedes is None:
+        if ask.ohms is None:
+            value = 1.0 if read_yes("text", new.text) else 0.0
+        elif text.lower() in ("open", "ol", "o.l.", "∞", "over"):
+            value = OPEN_ENDED
+        else:
+            value = q.parse("text", new.text, q.RESISTANCE)
+        if ask.ohms is not None and ask.ohms.low is not None and ask.ohms.high is not None:
+            expected = (ask.ohms.low, ask.ohms.high)
+    with saving(db, loaded):
+        reading = readings.add(
+            db, fan_id=loaded.fan.id, job_id=job_id, quantity=new.what, value=value, typed=new.text[:40], who=new.who,
+            expected=expected, supersedes=new.supersedes,
+        )  # fmt: skip
+        history.record(db, job_id, ask.words, [history.reading_change(before, reading)], new.who)
+    return changed(db, job_id)
+
+
+class Moment(BaseModel):
+    """One state on the way from a row to the next."""
+
+    closed: list[str]
+    alive: list[str]
+    hot: list[str]
+    on: list[str]
+    for_s: float
+
+
+@router.get("/way", dependencies=[HEAVY])
+def show_way(
+    job_id: JobId,
+    db: Db,
+    start: Annotated[int, Query(ge=0, le=5000)],
+    end: Annotated[int, Query(ge=0, le=5000)],
+) -> list[Moment]:
+    """A call played through: one contact at a time from where one row rests to where the other does."""
+    loaded = load(db, job_id)
+    if not loaded.job.wiring:
+        raise InputError("start", start, "a circuit first", "nothing is wired here yet")
+    found = solved(circuit_of(loaded.job.wiring))
+    walked = found.table.walked
+    for field, row in (("start", start), ("end", end)):
+        if row >= len(walked.rows):
+            raise InputError(field, row, f"0 to {len(walked.rows) - 1}", "no such row")
+    moments = []
+    for micro, wait in walked.way(start, end):
+        live = walked.live(micro)
+        names = live.base.pair_names
+        on = [p.id for p in found.wiring.parts if live.works(p)]
+        moments.append(
+            Moment(
+                closed=[f"{a}|{b}" for i, (a, b) in enumerate(names) if live.closed >> i & 1],
+                alive=[n for n, joined in found.wiring.nets if joined and live.hot(joined[0])],
+                hot=[n for n, j in found.wiring.nets if j and any(r.role == "line" for r in live.on(j[0]))],
+                on=on, for_s=wait,
+            )
+        )  # fmt: skip
+    return moments
