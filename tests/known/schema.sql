@@ -241,6 +241,7 @@ CREATE TABLE public.job (
     meant text[] DEFAULT '{}'::text[] NOT NULL,
     commanded jsonb DEFAULT '{}'::jsonb NOT NULL,
     hold jsonb DEFAULT '{}'::jsonb NOT NULL,
+    wiring text DEFAULT ''::text NOT NULL,
     CONSTRAINT job_air CHECK ((jsonb_typeof(air) = 'object'::text)),
     CONSTRAINT job_board CHECK ((jsonb_typeof(board) = 'object'::text)),
     CONSTRAINT job_commanded CHECK ((jsonb_typeof(commanded) = 'object'::text)),
@@ -249,6 +250,7 @@ CREATE TABLE public.job (
     CONSTRAINT job_supply_frequency CHECK ((supply_frequency_hz > (0)::double precision)),
     CONSTRAINT job_supply_voltage CHECK ((supply_voltage_v > (0)::double precision)),
     CONSTRAINT job_wanted_count CHECK ((cardinality(wanted_rpm) <= 8)),
+    CONSTRAINT job_wiring CHECK ((char_length(wiring) <= 400000)),
     CONSTRAINT job_wish_length CHECK ((char_length(wish) <= 2000))
 );
 COMMENT ON COLUMN public.job.profile IS 'acceptance profile; keys left out have the usual limit';
@@ -258,6 +260,7 @@ COMMENT ON COLUMN public.job.air IS 'altitude, fan curve, system, heat, noise an
 COMMENT ON COLUMN public.job.meant IS 'beside wanted_rpm: each target as it was meant, like 1400 m³/h; empty: the speed itself';
 COMMENT ON COLUMN public.job.commanded IS 'map of speeds, leads, signal and supply of a fan with electronics, as far as they are known';
 COMMENT ON COLUMN public.job.hold IS 'what the fan holds by itself, a flow, a pressure or a temperature, and how; empty: nothing';
+COMMENT ON COLUMN public.job.wiring IS 'the circuit as a fenwit-circuit/1 document; empty: none';
 ALTER TABLE public.job ALTER COLUMN id ADD GENERATED ALWAYS AS IDENTITY (
     SEQUENCE NAME public.job_id_seq
     START WITH 1

@@ -231,9 +231,12 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
         <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3 short:sticky short:top-0 short:h-[min(100vh,560px)] short:min-h-[360px]">
           <AimedStaff aiming={here === 'aim' || here === 'size'} onDropped={setDropped} />
         </aside>
-        <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
-          <PowerPath frame={frame} selected={selected} />
-        </div>
+        {/* A circuit needs the room, and a fan that nobody measured has no path to show. */}
+        {(here !== 'wire' || frame.full !== null) && (
+          <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
+            <PowerPath frame={frame} selected={selected} />
+          </div>
+        )}
         <div className="col-start-2 row-start-3 flex min-h-0 min-w-0 flex-col pr-5">
           <nav
             aria-label="Stages"

@@ -11,6 +11,7 @@ const EMPTY = { name: '', place: '', wish: '', supply_voltage: '230V', supply_fr
 export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (open: boolean) => void }) {
   const [job, setJob, clear] = useTyped('new job', EMPTY);
   const [control, setControl] = useState(false);
+  const [wireOnly, setWireOnly] = useState(false);
   const client = useQueryClient();
   const navigate = useNavigate();
   const add = useMutation({
@@ -20,7 +21,7 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
       void client.invalidateQueries({ queryKey: ['cards'] });
       clear();
       onOpenChange(false);
-      void navigate(`/jobs/${page.job.id}/${control ? 'inspect' : 'identify'}`);
+      void navigate(`/jobs/${page.job.id}/${wireOnly ? 'wire' : control ? 'inspect' : 'identify'}`);
     },
   });
   const problem = add.error ? problemOf(add.error) : null;
@@ -69,6 +70,10 @@ export function NewJob({ open, onOpenChange }: { open: boolean; onOpenChange: (o
             <label className="flex min-h-10 cursor-pointer items-center gap-2">
               <input type="checkbox" className="size-5 accent-copper" checked={control} onChange={(e) => setControl(e.target.checked)} />
               an old control comes in with it, to be inspected
+            </label>
+            <label className="flex min-h-10 cursor-pointer items-center gap-2">
+              <input type="checkbox" className="size-5 accent-copper" checked={wireOnly} onChange={(e) => setWireOnly(e.target.checked)} />
+              it is only to be wired: relays, timer, thermostat, a motor exchanged
             </label>
             {problem && !(problem.field && problem.field in EMPTY) && (
               <p role="alert" className="text-copper">

@@ -1,4 +1,4 @@
-import { Tabs } from 'radix-ui';
+import { DropdownMenu, Tabs } from 'radix-ui';
 import { useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { problemOf, type Problem } from '../api/client';
@@ -48,6 +48,7 @@ export default function Wire() {
         <p className="quiet ml-auto min-w-0 truncate text-note" title={wire.title}>
           {wire.title}
         </p>
+        <Files jobId={page.job.id} />
       </div>
       {found.error && <Refusal problem={problemOf(found.error)} />}
       <Tabs.Content value="table" tabIndex={-1}>
@@ -70,6 +71,35 @@ export default function Wire() {
         </Tabs.Content>
       )}
     </Tabs.Root>
+  );
+}
+
+const FILES = [
+  ['drawing.svg', 'drawing, SVG'],
+  ['circuit.json', 'the circuit itself'],
+  ['truth-table.csv', 'truth table, CSV'],
+  ['connections.csv', 'connections, CSV'],
+  ['cables.csv', 'cable schedule, CSV'],
+  ['dead-tests.csv', 'dead tests, CSV'],
+] as const;
+
+/** What of the circuit can be had as a file; all of it prints with the job. */
+function Files({ jobId }: { jobId: number }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="link-button">files</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className="z-20 border border-ink bg-paper py-1">
+          {FILES.map(([name, words]) => (
+            <DropdownMenu.Item key={name} asChild>
+              <a className="flex min-h-10 items-center px-4 data-[highlighted]:bg-shade" href={`/api/jobs/${jobId}/wire/files/${name}`} download>
+                {words}
+              </a>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
   );
 }
 

@@ -218,6 +218,21 @@ def _of_regulator(own: Sequence[Caution], mains: bool, in_line: bool) -> list[Ca
     ]
 
 
+_OF_WIRING = (
+    Caution(
+        "wired-dead", (Stage.WIRE,), "What looks dead may be fed from a second side; a relay or a timer is no isolator.",
+        "Isolate, lock off and prove dead before a wire is touched and before ohms are read. Local code and licensed "
+        "persons decide.",
+        brief="Isolate, lock off, prove dead: also against the second feed",
+    ),
+    Caution(
+        "wired-live", (Stage.WIRE,), "In the lamp test and the live test the circuit stands on the mains.",
+        "Close everything up but the plate’s screws, clear the blades, one hand, and let one person switch.",
+        brief="Lamp and live tests are on the mains",
+    ),
+)  # fmt: skip
+
+
 def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     """The cautions that concern a job, in the order in which they are met.
 
@@ -287,6 +302,7 @@ def cautions(facts: JobFacts) -> tuple[Caution, ...]:
     if facts.kind is not None and KINDS[facts.kind].dc and KINDS[facts.kind].subject is SubjectKind.MAPPED:
         found += _OF_DC
     if mains:
+        found += _OF_WIRING
         found.append(
             Caution(
                 "bench-supply",

@@ -10,6 +10,7 @@ from fenwit.core import CORE_VERSION
 from fenwit.core import quantity as q
 from fenwit.core.calibrate.bands import Band
 from fenwit.core.calibrate.datum import Warmth
+from fenwit.core.errors import InputError
 from fenwit.core.frame import Frame, JobState
 from fenwit.core.frame.air import air_lines, air_shown
 from fenwit.core.frame.asked import Asked, known
@@ -41,7 +42,7 @@ from fenwit.report.bundle import (
 from fenwit.report.dial import dial_picture
 from fenwit.report.methods.older_records import stored_record
 from fenwit.report.panels import panels_picture
-from fenwit.report.picture import Picture
+from fenwit.report.picture import MOST_SHAPES, Picture
 from fenwit.report.record import (
     MOST_READINGS,
     AnnexSheet,
@@ -56,6 +57,7 @@ from fenwit.report.record import (
     write_record,
 )
 from fenwit.report.schematic import schematic_picture
+from fenwit.report.wiresheet import wire_picture
 from fenwit.store import bundles, captures, designs, readings
 from fenwit.store.database import Database
 from fenwit.store.handovers import Handover
@@ -64,7 +66,7 @@ from fenwit.web.models import Confirmed, JobPage
 from fenwit.web.page import Loaded, run_state
 from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, said_reading, sheet_asked
 from fenwit.web.plan import ask_text, plan_lines, plan_shown
-from fenwit.web.wire import circuit_of
+from fenwit.web.wire import circuit_of, said_row, solved, wire_page
 
 
 def said_at(at: datetime) -> str:
@@ -120,7 +122,13 @@ def record_of(loaded: Loaded, page: JobPage) -> Record:
         core_version=CORE_VERSION,
         made_at=said_at(datetime.now(UTC)),
         signature=signature_of(signed) if signed and stands else None,
-        annexes=(*_annexes(job, loaded.fan.name), *_air(state), *_held(state), *_order(loaded)),
+        annexes=(
+            *_annexes(job, loaded.fan.name),
+            *_air(state),
+            *_held(state),
+            *_wired(loaded),
+            *_order(loaded),
+        ),
         joins_name=job.regulation.setting_name if job else "",
         where_name=job.regulation.where_name if job else "",
         lugs_note=job.regulation.lugs_note if job else "",
@@ -160,6 +168,60 @@ def _held(state: JobState) -> tuple[AnnexSheet, ...]:
     shown = hold_shown(state)
     lines = hold_lines(shown)
     return (AnnexSheet("What it holds by itself", shown.note, None, lines),) if lines or shown.note else ()
+
+
+MOST_LINES = 190
+"""Of one annex; the files have all of them"""
+
+
+def _wired(loaded: Loaded) -> tuple[AnnexSheet, ...]:
+    """The circuit as drawn, its table, wires, cables and dead tests with what was ticked and read."""
+    if not loaded.job.wiring:
+        return ()
+    try:
+        found = solved(circuit_of(loaded.job.wiring))
+    except InputError as error:
+        return (AnnexSheet("Circuit", f"It cannot be worked out: {error.reason}.", None, ()),)
+    page = wire_page(circuit_of(loaded.job.wiring), loaded.readings)
+    table = [
+        f"{said_row(page, row)}: {', '.join(f'{r.part} {r.words}' for r in row.runs if r.on) or 'all off'}"
+        for row in page.rows
+    ]
+    hazards = [f"{h.severity}: {h.words}, {h.when}. {h.remedy}" for h in page.hazards]
+    wires = [
+        f"{c.number}. {c.start} to {c.end}, {f'{c.cable} {c.core}' if c.cable else 'wire'}"
+        + (f"; done, {c.read.told}" if c.read.text == "yes" else "")
+        for c in page.connections
+    ]
+    cables = [
+        f"{c.id}, {c.start} to {c.end}: {', '.join(c.used) or 'no core used'}; spare {', '.join(c.spare) or 'none'}"
+        + ("; earth joined at both ends" if c.earth == "joined" else "")
+        for c in page.cables
+    ]
+    dead = [
+        f"{d.first} to {d.second}{f', {d.stand}' if d.stand else ''}: {d.expect}"
+        + (f"; read {d.read.text}, {d.read.told}" if d.read.text else "")
+        for d in page.dead
+    ]
+    drawn = wire_picture(found.wiring, found.sheet)
+    sheets = [
+        AnnexSheet(
+            "Circuit", found.wiring.title, drawn if len(drawn.shapes) <= MOST_SHAPES else None, _cut(hazards)
+        ),
+        AnnexSheet("Every call", "What each call and position does.", None, _cut(table)),
+        AnnexSheet(
+            "Connections", "In the order of the work, the supply last.", None, _cut([*wires, *cables])
+        ),
+    ]
+    if dead:
+        sheets.append(AnnexSheet("Dead tests", "Ohms to expect with the power off.", None, _cut(dead)))
+    return tuple(sheets)
+
+
+def _cut(lines: list[str]) -> tuple[str, ...]:
+    short = [line[:390] for line in lines[:MOST_LINES]]
+    more = len(lines) - len(short)
+    return (*short, *([f"and {more} more, in the files of the Wire stage"] if more > 0 else []))
 
 
 def _order(loaded: Loaded) -> tuple[AnnexSheet, ...]:

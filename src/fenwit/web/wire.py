@@ -546,6 +546,16 @@ def read_of(key: str, newest: Mapping[str, readings.Reading], expected: Ohms | N
     )  # fmt: skip
 
 
+def said_row(page: WirePage, row: WireRow) -> str:
+    """What is called and where switches stand in a row."""
+    told = [
+        name if cell == "yes" else f"{name} {cell}"
+        for name, cell in zip(page.columns, row.cells, strict=True)
+        if cell
+    ]
+    return ", ".join(told) or "nothing called"
+
+
 def _rest_words(rest: Rest) -> list[Runs]:
     out = []
     for name, state in rest.parts.items():

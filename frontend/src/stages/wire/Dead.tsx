@@ -46,11 +46,12 @@ export function Dead({ wire }: { wire: WirePage }) {
                         <span className="mono w-[90px] shrink-0 text-right">{s.share}</span>
                         <span>
                           {s.words}
-                          {s.tied && <span className="quiet"> (no listed test tells it from its like)</span>}
+                          {s.tied && <span aria-label="not told apart by any listed test"> *</span>}
                         </span>
                       </li>
                     ))}
                   </ol>
+                  {wire.diagnosis.suspects.some((s) => s.tied) && <p className="quiet text-note">* some of these no listed test tells apart: look at both</p>}
                   {wire.diagnosis.next_words ? (
                     <p>
                       Worth reading next:{' '}

@@ -195,6 +195,9 @@ def history_state(stacks: history.Stacks) -> HistoryState:
     )
 
 
+_ONLY_WIRED = (Stage.IDENTIFY, Stage.MEASURE, Stage.INSPECT, Stage.WIRE, Stage.HAND_OVER)
+
+
 def _wired(loaded: Loaded) -> tuple[bool, bool]:
     return wired(circuit_of(loaded.job.wiring), loaded.readings)
 
@@ -234,6 +237,9 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
         shown = [s for s in shown if s is not Stage.HOLD]
     if Stage.WIRE not in shown and loaded.job.wiring:
         shown.append(Stage.WIRE)
+    # Nothing but wiring: what belongs to a measured fan comes when something is measured.
+    if loaded.job.wiring and not (measured or loaded.job.wanted_rpm or chosen):
+        shown = [s for s in shown if s in _ONLY_WIRED]
     if not loaded.job.board:
         shown = [s for s in shown if s is not Stage.INSPECT]
     elif Stage.INSPECT not in shown:

@@ -2,22 +2,37 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated
 
-from fastapi import Query
+from fastapi import Query, Response
 from pydantic import BaseModel
 
 from fenwit.core import quantity as q
 from fenwit.core.desk.typed import read_yes
 from fenwit.core.errors import InputError
 from fenwit.core.prove.plan import OPEN_ENDED
+from fenwit.report.picture import picture_svg
+from fenwit.report.wiresheet import cables_csv, connections_csv, dead_csv, table_csv, wire_picture
 from fenwit.store import history, readings
 from fenwit.web import routing
 from fenwit.web.fields import Db, JobId, Typed, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import JobPage
-from fenwit.web.page import changed, load, saving
-from fenwit.web.wire import WirePage, asks, circuit_of, solved, wire_page
+from fenwit.web.page import Loaded, changed, load, saving
+from fenwit.web.uploads import download
+from fenwit.web.wire import (
+    Solved,
+    WirePage,
+    asks,
+    circuit_of,
+    connection_key,
+    newest_of,
+    read_of,
+    solved,
+    test_key,
+    wire_page,
+)
 
 router = routing.router("/api/jobs/{job_id}/wire", "wire")
 
@@ -115,3 +130,46 @@ def show_way(
             )
         )  # fmt: skip
     return moments
+
+
+# ---------------------------------------------------------------- on paper and in files
+
+
+def _kept(db: Db, job_id: int) -> tuple[Loaded, Solved]:
+    loaded = load(db, job_id)
+    if not loaded.job.wiring:
+        raise InputError("circuit", "", "a circuit first", "nothing is wired here yet")
+    return loaded, solved(circuit_of(loaded.job.wiring))
+
+
+class Paper(StrEnum):
+    """What of a circuit can be had as a file."""
+
+    DRAWING = "drawing.svg"
+    CIRCUIT = "circuit.json"
+    TABLE = "truth-table.csv"
+    CONNECTIONS = "connections.csv"
+    CABLES = "cables.csv"
+    DEAD = "dead-tests.csv"
+
+
+@router.get("/files/{paper}", response_class=Response, dependencies=[HEAVY])
+def wire_file(job_id: JobId, paper: Paper, db: Db) -> Response:
+    """The drawing, the circuit itself, or one of its lists."""
+    loaded, found = _kept(db, job_id)
+    newest = newest_of(loaded.readings)
+    if paper is Paper.DRAWING:
+        text, kind = picture_svg(wire_picture(found.wiring, found.sheet)), "image/svg+xml"
+    elif paper is Paper.CIRCUIT:
+        text, kind = loaded.job.wiring, "application/json"
+    elif paper is Paper.TABLE:
+        text, kind = table_csv(found.table), "text/csv"
+    elif paper is Paper.CONNECTIONS:
+        done = {c.number: read_of(connection_key(c), newest, None).told for c in found.work.connections}
+        text, kind = connections_csv(found.work, done), "text/csv"
+    elif paper is Paper.CABLES:
+        text, kind = cables_csv(found.work), "text/csv"
+    else:
+        read = {i: read_of(test_key(t), newest, t.expected).text for i, t in enumerate(found.tests)}
+        text, kind = dead_csv(found.tests, read), "text/csv"
+    return download(text.encode(), f"{loaded.fan.name} {paper.value}", kind)

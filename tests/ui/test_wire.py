@@ -1,0 +1,130 @@
+"""One circuit through the real interface: by keyboard from template to live test, a swapped wire, a motor exchanged."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.ui.server import Server
+
+BAY, WARM, GALLERY = 6, 13, 14
+
+
+def tabbed_to(page: Page, name: str | re.Pattern[str], role: str = "button") -> None:
+    """Tab until a thing has the focus; nothing is reached by the mouse."""
+    wanted = page.locator(":focus").and_(page.get_by_role(role, name=name))  # type: ignore[arg-type]
+    for _ in range(90):
+        if wanted.count():
+            return
+        page.keyboard.press("Tab")
+    raise AssertionError(f"{name} is not reached by Tab")
+
+
+def test_a_relay_centre_from_template_to_live_test_by_keyboard_alone(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/{BAY}/wire")
+    expect(page.get_by_role("heading", name="What is to be wired?")).to_be_visible()
+    tabbed_to(page, "relay fan centre")
+    page.keyboard.press("Enter")
+    table = page.get_by_role("table", name="Truth table")
+    expect(table).to_contain_text("rest")
+
+    # Down the table: the row in hand lives in the drawing.
+    tabbed_to(page, re.compile("LO"), "row")
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("img", name="Circuit, TH.fan")).to_be_visible()
+    expect(page.get_by_role("row", selected=True)).to_contain_text("pulled")
+
+    # A lamp is added by terminals: it would be fed by the idle tap, and that is said.
+    page.keyboard.press("Shift+Tab")
+    tabbed_to(page, "what it does", "tab")
+    page.keyboard.press("ArrowRight")
+    tabbed_to(page, "terminal", "combobox")
+    page.keyboard.type("m.cap")
+    page.keyboard.press("Tab")
+    page.keyboard.type("k1.xx")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert").first).to_contain_text("no such terminal")
+    page.keyboard.press("Control+a")
+    page.keyboard.type("k1.no")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("terminal", exact=True)).to_have_value("")
+    page.keyboard.press("Escape")
+    page.keyboard.press("Escape")
+    page.keyboard.press("u")
+    expect(page.get_by_role("status").filter(has_text="saved")).to_be_visible()
+
+    # Wires are ticked, ohms typed, lamps and rows seen.
+    page.goto(f"{server.address}/jobs/{BAY}/wire?part=connections")
+    tabbed_to(page, re.compile("^wire 1,"), "checkbox")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("checkbox", name=re.compile("^wire 1,"))).to_be_checked()
+    page.goto(f"{server.address}/jobs/{BAY}/wire?part=dead")
+    tabbed_to(page, "S.L to S.N", "textbox")
+    page.keyboard.type("18.1")
+    page.keyboard.press("Enter")
+    row = page.get_by_role("listitem").filter(has=page.get_by_label("S.L to S.N", exact=True))
+    expect(row.get_by_text("holds")).to_be_visible()
+    tabbed_to(page, re.compile("no jumper"), "checkbox")
+    page.keyboard.press("Space")
+    tabbed_to(page, re.compile("^TH.fan: M HI"), "checkbox")
+    page.keyboard.press("Space")
+    expect(page.get_by_role("checkbox", name=re.compile("^TH.fan: M HI"))).to_be_checked()
+    page.goto(f"{server.address}/jobs/{BAY}/wire")
+    page.get_by_role("row").last.focus()
+    page.keyboard.press("ArrowDown")
+
+
+def test_two_swapped_wires_are_found_by_their_ohms(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/{GALLERY}/wire?part=dead")
+    box = page.get_by_label("T.OUT to S.N, SW low")
+    box.fill("soon")
+    box.press("Enter")
+    expect(page.get_by_role("alert").first).to_be_visible()
+    expect(box).to_have_value("soon")
+    box.fill("11.6")
+    box.press("Enter")
+    why = page.get_by_role("status", name="What explains it")
+    expect(why).to_contain_text("SW.1 and SW.2 swapped")
+    # The test worth most is pressed, and takes the answer.
+    why.get_by_role("button", name="T.OUT to S.N, SW high").click()
+    expect(page.get_by_label("T.OUT to S.N, SW high")).to_be_focused()
+    page.keyboard.type("17.5")
+    page.keyboard.press("Enter")
+    expect(why.get_by_text("50 %")).to_have_count(2)
+    expect(page.get_by_role("tab", name=re.compile("dead tests"))).to_contain_text("2")
+    # Mended: both agree, and nothing is left to explain.
+    for stand, ohms in (("low", "17.5"), ("high", "11.6")):
+        again = page.get_by_label(f"T.OUT to S.N, SW {stand}")
+        again.fill(ohms)
+        again.press("Enter")
+    expect(why).to_have_count(0)
+
+
+def test_an_ec_motor_is_planned_and_a_failing_call_mended(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/{WARM}/wire?part=exchange")
+    plan = page.get_by_role("region", name="How it is joined")
+    expect(plan).to_contain_text("Every call does what is wanted.")
+    # The thermostat's heat output comes off: heat has no speed any more.
+    page.get_by_role("tab", name="circuit").click()
+    page.get_by_label("part", exact=True).select_option("TH")
+    page.get_by_role("button", name="free TH.W").click()
+    page.get_by_role("tab", name="exchange").click()
+    expect(plan).to_contain_text("What fails")
+    expect(
+        page.get_by_role("region", name="Every call after the exchange").get_by_text("△").first
+    ).to_be_visible()
+    page.get_by_role("tab", name="circuit").click()
+    page.get_by_label("terminal", exact=True).fill("TH.W")
+    page.get_by_label("goes to: terminal or net").fill("w")
+    page.get_by_role("button", name="Wire it").click()
+    page.get_by_role("tab", name="exchange").click()
+    expect(plan).to_contain_text("Every call does what is wanted.")
+    plan.get_by_role("button", name="Take this circuit").click()
+    expect(page.get_by_role("tab", name="exchange")).to_have_count(0)
+    page.get_by_role("tab", name="what it does").click()
+    expect(page.get_by_role("table", name="Truth table")).to_contain_text("S4 1100 rpm")
+    expect(page.get_by_text("No hazard found in any row")).to_be_visible()
