@@ -165,9 +165,13 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
     [draft, frame, page, selected],
   );
   const Stage = STAGES[here];
+  // A circuit needs the room, and a fan that nobody measured has neither staff nor path to show.
+  const bare = here === 'wire' && frame.full === null;
   return (
     <JobContext value={inHand}>
-      <div className="grid h-full grid-cols-[238px_minmax(0,1fr)] grid-rows-[54px_auto_minmax(0,1fr)] short:h-auto short:min-h-full short:grid-rows-[auto_auto_auto]">
+      <div
+        className={`grid h-full ${bare ? 'grid-cols-[20px_minmax(0,1fr)]' : 'grid-cols-[238px_minmax(0,1fr)]'} grid-rows-[54px_auto_minmax(0,1fr)] short:h-auto short:min-h-full short:grid-rows-[auto_auto_auto]`}
+      >
         <header className="col-span-2 flex items-center gap-4 border-b border-rule px-5 max-[1100px]:gap-3 max-[1100px]:px-3 short:flex-wrap short:gap-y-0">
           <Link to="/" className="mono text-title font-bold text-copper" aria-label="fenwit, to the Bench">
             fenwit
@@ -228,11 +232,12 @@ function Job({ page, stage, away }: { page: JobPageData; stage: string | undefin
             </button>
           </div>
         </header>
-        <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3 short:sticky short:top-0 short:h-[min(100vh,560px)] short:min-h-[360px]">
-          <AimedStaff aiming={here === 'aim' || here === 'size'} onDropped={setDropped} />
-        </aside>
-        {/* A circuit needs the room, and a fan that nobody measured has no path to show. */}
-        {(here !== 'wire' || frame.full !== null) && (
+        {!bare && (
+          <aside className="row-span-2 row-start-2 min-h-0 pl-2 pt-1 max-[900px]:row-span-1 max-[900px]:row-start-3 short:sticky short:top-0 short:h-[min(100vh,560px)] short:min-h-[360px]">
+            <AimedStaff aiming={here === 'aim' || here === 'size'} onDropped={setDropped} />
+          </aside>
+        )}
+        {!bare && (
           <div className="col-start-2 row-start-2 min-w-0 pt-3 pr-5 max-[900px]:col-span-2 max-[900px]:col-start-1 max-[900px]:pl-5">
             <PowerPath frame={frame} selected={selected} />
           </div>
