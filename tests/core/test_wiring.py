@@ -5,6 +5,7 @@ from __future__ import annotations
 import copy
 import json
 import math
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -14,6 +15,8 @@ from fenwit.core.circuit.wiring.answer import answered
 from fenwit.core.circuit.wiring.dead import Network, Stand, dead_tests, points, standings
 from fenwit.core.circuit.wiring.document import read_wiring
 from fenwit.core.circuit.wiring.faults import Agreement, agreement, diagnose, single_faults
+from fenwit.core.circuit.wiring.gauge import drop_v, gauge_of, least_mm2
+from fenwit.core.circuit.wiring.kit import old_shaft_w, read_kit, typed_kit
 from fenwit.core.circuit.wiring.order import EUROPE, NORTH_AMERICA, work_order
 from fenwit.core.circuit.wiring.parts import OhmReading
 from fenwit.core.circuit.wiring.table import Table, truth_table
@@ -547,3 +550,62 @@ def test_nothing_and_everything_in_one_net_are_answered() -> None:
         "nets": {"l": ["S.L", "Q.C"]},
     }  # fmt: skip
     assert len(answered(read_wiring(forty))["rows"]) == 40
+
+
+# Gauges, and kits as they are typed
+
+
+def test_volts_lost_on_the_way() -> None:
+    """Chapter 13: 18 m, 3.2 A, 1.5 mm² lose 1.73 V; 30 m of 0.5 mm² at 0.9 A lose 2.43 V."""
+    assert drop_v(18, 3.2, 1.5) == pytest.approx(1.728)
+    assert drop_v(30, 0.9, 0.5) == pytest.approx(2.43)
+    assert least_mm2(3.2, 230, 18, control=False) == 0.75
+    assert least_mm2(0.9, 24, 30, control=True) == 0.75
+    assert least_mm2(30, 230, 5, control=False) is None
+
+
+def test_a_cable_carries_what_lies_beyond_it() -> None:
+    doc = circuit("timer-two-way")
+    doc["cables"][1]["length_m"] = 60
+    wiring = read_wiring(doc)
+    first, second = (gauge_of(wiring, c) for c in wiring.cables)
+    assert first is not None
+    assert second is not None
+    assert first.amps == pytest.approx(322 / 230)
+    assert second.amps == pytest.approx(320 / 230)
+    assert second.drop_v == pytest.approx(2 * 0.0225 * 60 * 320 / 230 / 1.5)
+    assert second.enough is True
+
+
+def test_a_kit_is_read_as_it_is_typed() -> None:
+    wiring = read_wiring(circuit("retrofit"))
+    typed = typed_kit(wiring)
+    again = read_wiring(circuit("retrofit") | {"replace": read_kit(wiring, typed)})
+    assert again.replace is not None
+    assert wiring.replace is not None
+    assert again.replace.kit.spec.classes == wiring.replace.kit.spec.classes  # type: ignore[union-attr]
+    assert again.replace.wanted == wiring.replace.wanted
+    assert again.replace.old_watts == 370
+
+
+@pytest.mark.parametrize(
+    ("text", "watts"),
+    [("1/2 hp", 372.85), ("0,5 HP", 372.85), ("370 W shaft", 370), ("620 W in", 372), ("2.4 A", 303.6)],
+)
+def test_what_is_read_off_the_old_motor_leads_to_its_shaft(text: str, watts: float) -> None:
+    assert old_shaft_w(text, 230)[0] == pytest.approx(watts, abs=0.1)
+
+
+@pytest.mark.parametrize(
+    ("field", "text"),
+    [
+        ("old", ""), ("old", "strong"), ("old", "1/0 hp"), ("classes", "half B 370"), ("classes", "half: B"),
+        ("speeds", "S1: S1, fast"), ("wanted", "TH.dry: 900 rpm"), ("wanted", ""), ("link", "115 V"),
+        ("circulates", "slowly"), ("motor", "Z"),
+    ],
+)  # fmt: skip
+def test_a_kit_that_cannot_be_read_says_in_which_field(field: str, text: str) -> None:
+    wiring = read_wiring(circuit("retrofit"))
+    with pytest.raises(InputError) as found:
+        read_kit(wiring, replace(typed_kit(wiring), **{field: text}))
+    assert found.value.field == field

@@ -10,6 +10,7 @@ import { useSaveWiring, useWire, type SaveWiring, type WirePage } from './wire/a
 import { Dead } from './wire/Dead';
 import { Editor } from './wire/Editor';
 import { Exchange } from './wire/Exchange';
+import { KitForm } from './wire/KitForm';
 import { Lists } from './wire/Lists';
 import { TruthTable } from './wire/TruthTable';
 
@@ -26,7 +27,7 @@ export default function Wire() {
   const wire = found.data ?? null;
   if (!wire) return found.error ? <Refusal problem={problemOf(found.error)} /> : <p className="quiet">Working out the circuit…</p>;
   if (!wire.sheet) return <First wire={wire} save={save} />;
-  const parts = PARTS.filter((p) => p !== 'exchange' || wire.exchange);
+  const parts = PARTS.filter((p) => p !== 'exchange' || wire.kit);
   const part: Part = parts.find((p) => p === search.get('part')) ?? 'table';
   const ticked = wire.connections.filter((c) => c.read.text === 'yes').length;
   const odd = wire.dead.filter((d) => d.read.agreement === 'contradicts').length;
@@ -65,9 +66,10 @@ export default function Wire() {
         <Cautions stage="wire" brief />
         <Dead wire={wire} />
       </Tabs.Content>
-      {wire.exchange && (
+      {wire.kit && (
         <Tabs.Content value="exchange" tabIndex={-1}>
-          <Exchange wire={wire} exchange={wire.exchange} save={save} />
+          <KitForm key={JSON.stringify(wire.kit)} kit={wire.kit} open={!wire.exchange} save={save} />
+          {wire.exchange && <Exchange wire={wire} exchange={wire.exchange} save={save} />}
         </Tabs.Content>
       )}
     </Tabs.Root>
@@ -103,6 +105,21 @@ function Files({ jobId }: { jobId: number }) {
   );
 }
 
+const NO_JSON: Problem = { type: 'input', title: 'Not a circuit', status: 0, detail: 'That file is no circuit.', allowed: 'a fenwit-circuit/1 file' };
+
+/** A circuit out of a file, whole or not at all. */
+async function fromFile(file: File, save: SaveWiring): Promise<Problem | null> {
+  if (file.size > 400_000) return { ...NO_JSON, detail: 'That file is too large for a circuit.' };
+  let document: unknown;
+  try {
+    document = JSON.parse(await file.text());
+  } catch {
+    return NO_JSON;
+  }
+  if (typeof document !== 'object' || document === null || Array.isArray(document)) return NO_JSON;
+  return save({ document: document as Record<string, unknown> }, file.name);
+}
+
 /** Nothing is wired yet: what to begin with. */
 function First({ wire, save }: { wire: WirePage; save: SaveWiring }) {
   const { frame } = useJobInHand();
@@ -116,6 +133,18 @@ function First({ wire, save }: { wire: WirePage; save: SaveWiring }) {
         Every circuit begins here and is then changed by terminals and wires. What is known of the fan, its leads, ohms and volts, is filled in.
       </p>
       <Refusal problem={problem} />
+      <label className="quiet mb-1 flex min-h-10 cursor-pointer items-center gap-2 text-body">
+        a circuit from a file:
+        <input
+          type="file"
+          accept=".json,application/json"
+          className="cursor-pointer file:mr-3 file:min-h-10 file:cursor-pointer file:border file:border-ink file:bg-transparent file:px-4 file:font-semibold"
+          onChange={(event) => {
+            const chosen = event.target.files?.[0];
+            if (chosen) void fromFile(chosen, save).then((p) => setProblem(unlessKept(p)));
+          }}
+        />
+      </label>
       <ul>
         {sized && (
           <li className="row-line grid grid-cols-[290px_minmax(0,1fr)] items-center gap-4 py-1 max-[720px]:grid-cols-1">

@@ -7,19 +7,21 @@ import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from fenwit.core import quantity as q
 from fenwit.core.circuit.wiring.dead import DeadTest, Ohms, Stand, dead_tests
 from fenwit.core.circuit.wiring.document import read_wiring, variables
 from fenwit.core.circuit.wiring.edits import DIMENSION, Deed, Edit, edited
 from fenwit.core.circuit.wiring.faults import Agreement, Diagnosis, agreement, diagnose
+from fenwit.core.circuit.wiring.gauge import gauge_of
+from fenwit.core.circuit.wiring.kit import KitTyped, typed_kit, with_kit
 from fenwit.core.circuit.wiring.lamps import LampTest, lamp_tests
 from fenwit.core.circuit.wiring.layout import Sheet, laid_out
 from fenwit.core.circuit.wiring.order import Connection, Work, purposes, work_order
-from fenwit.core.circuit.wiring.parts import Kind, OhmReading, Wiring
+from fenwit.core.circuit.wiring.parts import Cable, Kind, OhmReading, Wiring
 from fenwit.core.circuit.wiring.retrofit import Retrofit, retrofit
 from fenwit.core.circuit.wiring.table import Hazard, Rest, Table, TableRow, truth_table
 from fenwit.core.circuit.wiring.templates import TEMPLATES
@@ -35,6 +37,21 @@ from fenwit.web.fields import Typed
 
 PREFIX = "wire"
 MAX_BYTES = 300_000
+KitLines = Annotated[str, Field(max_length=4000)]
+
+
+class KitEdit(BaseModel):
+    """A replacement kit and what is wanted of it, as typed."""
+
+    motor: Typed = ""
+    old: Typed = ""
+    name: Typed = ""
+    classes: KitLines = ""
+    speeds: KitLines = ""
+    circulates: Typed = ""
+    link: Typed = ""
+    wanted: KitLines = ""
+    idle: Typed = "off"
 
 
 class WiringEdit(BaseModel):
@@ -47,6 +64,7 @@ class WiringEdit(BaseModel):
     to: Typed = ""
     key: Typed = ""
     body: Any = None
+    kit: KitEdit | None = None
 
 
 def edited_wiring(state: JobState, stored: Mapping[str, Any], title: str, edit: WiringEdit) -> str:
@@ -57,6 +75,8 @@ def edited_wiring(state: JobState, stored: Mapping[str, Any], title: str, edit: 
     elif edit.document is not None:
         read_wiring(edit.document)
         made_of = edit.document
+    elif edit.kit is not None:
+        made_of = with_kit(stored, KitTyped(**edit.kit.model_dump()))
     elif edit.deed is not None:
         made_of = edited(stored, Edit(edit.deed, edit.what, edit.to, edit.key, edit.body))
     else:
@@ -442,6 +462,8 @@ class WirePage(BaseModel):
     lamps: list[LampShown]
     diagnosis: DiagnosisShown | None
     exchange: ExchangeShown | None
+    kit: KitEdit | None
+    """The exchange as it would be typed; None where there is no tapped motor"""
 
 
 MAX_SHOWN_ROWS = 400
@@ -453,7 +475,8 @@ def wire_page(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> 
     if not document:
         return WirePage(
             title="", document={}, templates=templates, columns=[], rows=[], hazards=[], never=[], sheet=None, parts=[],
-            nets=[], connections=[], cables=[], problems=[], dead=[], no_dead="", lamps=[], diagnosis=None, exchange=None,
+            nets=[], connections=[], cables=[], problems=[], dead=[], no_dead="", lamps=[], diagnosis=None,
+            exchange=None, kit=None,
         )  # fmt: skip
     found = solved(document)
     newest = newest_of(mine)
@@ -481,7 +504,7 @@ def wire_page(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> 
             WireCableShown(
                 id=u.cable.id, start=u.cable.start, end=u.cable.end, used=[f"{core}: {net}" for core, net in u.used],
                 spare=list(u.spare), earth=u.earth,
-                size=f"{u.cable.csa_mm2:g} mm²" if u.cable.csa_mm2 is not None else "",
+                size=_gauge(wiring, u.cable),
             )
             for u in found.work.cables
         ],
@@ -496,6 +519,7 @@ def wire_page(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> 
         ],
         diagnosis=_diagnosis(found, newest),
         exchange=_exchange(found.exchange) if found.exchange else None,
+        kit=KitEdit(**vars(typed_kit(wiring))) if wiring.of(Kind.MOTOR) else None,
     )  # fmt: skip
 
 
@@ -731,6 +755,23 @@ def _dead(test: DeadTest, newest: Mapping[str, readings.Reading]) -> DeadShown:
         through=", ".join(test.expected.through), unknown=", ".join(test.expected.unknown),
         read=read_of(test_key(test), newest, test.expected),
     )  # fmt: skip
+
+
+def _gauge(wiring: Wiring, cable: Cable) -> str:
+    """Its cross-section, the amps beyond it, what is lost on the way and what would do."""
+    told = [f"{cable.csa_mm2:g} mm²"] if cable.csa_mm2 is not None else []
+    told += [f"{cable.length_m:g} m"] if cable.length_m else []
+    found = gauge_of(wiring, cable)
+    if found is None:
+        return ", ".join(told)
+    told.append(f"carries {q.show(found.amps, q.CURRENT)}")
+    if found.drop_v is not None and found.drop_share is not None:
+        told.append(f"loses {found.drop_v:.2g} V, {100 * found.drop_share:.1f} %")
+    if found.least_mm2 is None:
+        told.append("more than the usual table goes to")
+    elif found.enough is not True:
+        told.append(f"at least {found.least_mm2:g} mm²")
+    return ", ".join(told)
 
 
 def _problem(kind: str, what: str, to: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from enum import StrEnum
 from typing import Annotated
 
@@ -44,6 +45,10 @@ def show_wire(job_id: JobId, db: Db) -> WirePage:
     return wire_page(circuit_of(loaded.job.wiring), loaded.readings)
 
 
+ANY_OHMS = replace(q.RESISTANCE, low=0.0)
+"""A bond reads nothing at all"""
+
+
 class WireReading(BaseModel):
     """A tick, what was seen, or ohms as typed; an empty text takes back the one it supersedes."""
 
@@ -78,7 +83,7 @@ def take_wire_reading(job_id: JobId, new: WireReading, db: Db) -> JobPage:
         elif text.lower() in ("open", "ol", "o.l.", "∞", "over"):
             value = OPEN_ENDED
         else:
-            value = q.parse("text", new.text, q.RESISTANCE)
+            value = q.parse("text", new.text, ANY_OHMS)
         if ask.ohms is not None and ask.ohms.low is not None and ask.ohms.high is not None:
             expected = (ask.ohms.low, ask.ohms.high)
     with saving(db, loaded):
