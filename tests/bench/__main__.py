@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import copy
 import json
 import statistics
 import sys
 import tempfile
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import httpx
@@ -17,6 +19,15 @@ import psycopg
 
 from fenwit.core.calibrate import fit
 from fenwit.core.calibrate.leads import LeadSheet, OhmReading, find_leads
+from fenwit.core.circuit.wiring.dead import dead_tests
+from fenwit.core.circuit.wiring.document import read_wiring
+from fenwit.core.circuit.wiring.edits import Deed, Edit, edited
+from fenwit.core.circuit.wiring.faults import diagnose
+from fenwit.core.circuit.wiring.parts import OhmReading as WireOhm
+from fenwit.core.circuit.wiring.parts import Wiring
+from fenwit.core.circuit.wiring.table import truth_table
+from fenwit.core.circuit.wiring.templates import TEMPLATES
+from fenwit.core.circuit.wiring.written import write_wiring
 from fenwit.core.desk import read, work
 from fenwit.core.desk.cards import CARDS
 from fenwit.core.frame import JobState, Nameplate, datum_of, frame, live
@@ -45,6 +56,7 @@ from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.demo.scenario import JOBS, OLD_CONTROL
 from fenwit.store.cluster import Cluster
+from fenwit.web.wire import wire_page
 from tests.bench import invented, mismatch
 from tests.bench.brute import integrated
 from tests.bench.load import load
@@ -250,6 +262,35 @@ def holding() -> None:
     )
 
 
+def wiring() -> None:
+    """A truth table of 24 rows with delays, smaller ones, dead tests, a diagnosis, a change in the editor."""
+
+    def changed(key: str, i: int) -> Wiring:
+        document = copy.deepcopy(next(t.document for t in TEMPLATES if t.key == key))
+        document["parts"][0]["volts"] = 229 + i / 100
+        return read_wiring(document)
+
+    boards = [changed("thermostat-board", i) for i in range(20)]
+    say("24 rows with delays", times(lambda i: truth_table(boards[i]), 20), "under 200")
+    for key in ("relay-centre", "timer-two-way", "pull-switch-block", "ec-strip"):
+        few = [changed(key, i) for i in range(20)]
+        say(f"  {key}", times(partial(_table, few), 20), "under 60")
+    say("dead tests of the board", times(lambda i: dead_tests(boards[i]), 20), "under 100")
+    centres = [changed("relay-centre", i) for i in range(20)]
+    odd = [WireOhm(("K1.COM", "M.LO"), (), "", 87.1)]
+    say("a reading that contradicts, explained", times(lambda i: diagnose(centres[i], odd), 20))
+    documents = [write_wiring(b) for b in boards]
+    say(
+        "a change in the editor: the whole page anew",
+        times(lambda i: wire_page(edited(documents[i], Edit(Deed.FREE, "TH.G")), []), 20),
+        "under 150",
+    )
+
+
+def _table(few: Sequence[Wiring], i: int) -> None:
+    truth_table(few[i])
+
+
 def _refit(i: int) -> None:
     readings = dict(SWEEP.readings) | {"input_power_w": 73 + i / 1000}
     datum, _ = datum_of(replace(SWEEP, readings=tuple(sorted(readings.items()))))
@@ -440,6 +481,7 @@ SECTIONS = {
     "choose": choosing,
     "direct": direct,
     "hold": holding,
+    "wire": wiring,
     "http": http,
     "many": many,
     "calibration": calibration,

@@ -74,16 +74,31 @@ class Walked:
         self._of_relay = {
             name: tuple(i for i, b in enumerate(base.blades) if b.part == name) for name in self._relay
         }
+        self._seen: dict[Micro, Live] = {}
+        self._drivers: dict[int, tuple[bool, ...]] = {}
         self._go()
 
     def live(self, micro: Micro) -> Live:
         """The circuit in a micro-state."""
+        found = self._seen.get(micro)
+        if found is None:
+            found = self._seen[micro] = self.base.live(self._closed(micro))
+        return found
+
+    def _closed(self, micro: Micro) -> int:
         closed = 0
         for i, stage in enumerate(micro):
             blade = self.base.blades[i]
             n = len(blade.masks)
             closed |= blade.masks[stage] if stage < n else blade.meets[stage - n]
-        return self.base.live(closed)
+        return closed
+
+    def _driven(self, live: Live) -> tuple[bool, ...]:
+        """For each set of contacts whether what drives it is there: a coil's volts, a timer's, a fan's mains."""
+        found = self._drivers.get(live.closed)
+        if found is None:
+            found = self._drivers[live.closed] = tuple(d.driven(live) for d in self._drives)
+        return found
 
     def way(self, start: int, end: int) -> list[tuple[Micro, float]]:
         """One way from where a row rests to where the next one does: every state on it, with how long it waits there.
@@ -198,9 +213,10 @@ class Walked:
         free: list[Micro] = []
         late: list[Micro] = []
         wait: float | None = None
+        driven = self._driven(live)
         for i, drive in enumerate(self._drives):
             stage = micro[i]
-            target = drive.target(live, row.targets[i])
+            target = drive.target(driven[i], row.targets[i])
             if stage == target:
                 continue
             to = (*micro[:i], drive.toward(stage, target), *micro[i + 1 :])
@@ -265,15 +281,21 @@ class _Drive:
             return 0
         return self.unpowered if self.power else outside
 
-    def target(self, live: Live, outside: int) -> int:
+    def driven(self, live: Live) -> bool:
+        """Whether what drives it is there."""
+        if isinstance(self.spec, Relay):
+            return live.pulls(self.part)
+        if isinstance(self.spec, EcFan):
+            return live.fan_fed(self.part)
+        return self.power is None or live.has_power(self.part, self.power)
+
+    def target(self, driven: bool, outside: int) -> int:
         """Where it is driven to."""
         if isinstance(self.spec, Relay):
-            return int(live.pulls(self.part))
+            return int(driven)
         if isinstance(self.spec, EcFan):
-            return int(live.fan_fed(self.part) and not outside)
-        if self.power is not None and not live.has_power(self.part, self.power):
-            return self.unpowered
-        return outside
+            return int(driven and not outside)
+        return outside if driven else self.unpowered
 
     def toward(self, stage: int, target: int) -> int:
         """One stage nearer: from a position into the gap, from the gap to a position."""
