@@ -6,9 +6,13 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Page
+from playwright.sync_api import Page, expect
 
 from tests.ui.server import CHROMIUM_ARGUMENTS, Server, running
+
+
+# A condition is waited for as long as a busy machine may need; where it holds, nobody waits.
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")
@@ -38,7 +42,7 @@ def screen(page: Page, server: Server) -> Iterator[Page]:
     page.on(
         "console", lambda said: errors.append(said.text) if "Content Security Policy" in said.text else None
     )
-    page.set_default_timeout(10_000)
+    page.set_default_timeout(30_000)
     page.add_init_script(
         "localStorage.getItem('fenwit-who') ?? localStorage.setItem('fenwit-who', 'R. Fell')"
     )

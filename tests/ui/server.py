@@ -63,7 +63,7 @@ class Server:
     def kill(self) -> None:
         """End it as a power cut would."""
         self.process.send_signal(signal.SIGKILL)
-        self.process.wait(10)
+        self.process.wait(60)
 
 
 def free_port() -> int:
@@ -96,7 +96,7 @@ def running(
     finally:
         if process.poll() is None:
             process.send_signal(signal.SIGINT)
-            process.wait(15)
+            process.wait(60)
 
 
 def _serve(command: list[str], environment: dict[str, str]) -> None:
@@ -108,12 +108,12 @@ def _serve(command: list[str], environment: dict[str, str]) -> None:
 
 
 def _wait(server: Server) -> None:
-    deadline = time.monotonic() + 30
+    deadline = time.monotonic() + 120
     while time.monotonic() < deadline:
         if server.process.poll() is not None:
             raise RuntimeError("the application ended at once")
         try:
-            with urllib.request.urlopen(server.address + "/api/kinds", timeout=2):
+            with urllib.request.urlopen(server.address + "/api/kinds", timeout=20):
                 return
         except (urllib.error.URLError, OSError):
             with contextlib.suppress(subprocess.TimeoutExpired):

@@ -136,6 +136,8 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     # Prove: the gate, then reading after reading with Enter.
     page.locator("h1").click()
     page.keyboard.press("]")
+    expect(page.get_by_role("heading", name="What is to be wired?")).to_be_visible()
+    page.keyboard.press("]")
     expect(page.get_by_label("step 1, speed, rpm")).to_be_disabled()
     page.get_by_role("button", name="Done").click()
     expect(page.get_by_label("step 1, speed, rpm")).to_be_focused()
@@ -266,7 +268,7 @@ def test_markup_in_a_name_is_text(screen: Page) -> None:
 
 def test_the_bench_is_searched_and_filtered(screen: Page) -> None:
     page = screen
-    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(8)
+    expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(9)
     page.keyboard.press("/")
     page.keyboard.type("regulator slower")
     expect(page.get_by_role("link", name=re.compile("room"))).to_have_count(1)

@@ -30,7 +30,6 @@ def changing(client: TestClient) -> list[tuple[str, str]]:
                 line="look",
                 key="free",
                 name="x",
-                paper="drawing.svg",
             ),
         )
         for path, methods in paths.items()

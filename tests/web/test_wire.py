@@ -172,7 +172,7 @@ def test_files_and_paper_tell_the_same(client: TestClient) -> None:
     page = wire(client, GALLERY)
     take(client, GALLERY, page["connections"][0]["read"], "yes")
     take(client, GALLERY, dead(page, "T.OUT", "SW low")["read"], "17k5")
-    get = lambda name: client.get(f"/api/jobs/{GALLERY}/wire/files/{name}")  # noqa: E731
+    get = lambda name: client.get(f"/api/jobs/{GALLERY}/wire/{name}")  # noqa: E731
     assert json.loads(get("circuit.json").text) == page["document"]
     assert get("drawing.svg").text.count("<svg") == 1
     assert "B1.PE;M.PE" in get("connections.csv").text
@@ -180,7 +180,7 @@ def test_files_and_paper_tell_the_same(client: TestClient) -> None:
     assert "W2;wall box;attic;earth;joined" in get("cables.csv").text
     assert "17.5 kΩ" in get("dead-tests.csv").text
     assert get("truth-table.csv").text.splitlines()[3].startswith("run;low;LO")
-    assert get("anything.pdf").status_code == 422
+    assert get("anything.pdf").status_code == 404
     paper = client.get(f"/api/jobs/{GALLERY}/report.html").text
     assert "Every call" in paper
     assert "B1.PE to M.PE" in paper
@@ -191,7 +191,7 @@ def test_files_and_paper_tell_the_same(client: TestClient) -> None:
 def test_markup_in_names_is_text(client: TestClient) -> None:
     assert edit(client, HALL, deed="rename", what="K1", to="<b>K</b>").status_code == 422
     assert edit(client, HALL, deed="rename", what="K1", to="<i>").status_code == 200
-    assert "<i>" not in client.get(f"/api/jobs/{HALL}/wire/files/drawing.svg").text
+    assert "<i>" not in client.get(f"/api/jobs/{HALL}/wire/drawing.svg").text
     assert "<i>.COM" not in client.get(f"/api/jobs/{HALL}/report.html").text
 
 

@@ -94,7 +94,7 @@ function Files({ jobId }: { jobId: number }) {
         <DropdownMenu.Content align="end" className="z-20 border border-ink bg-paper py-1">
           {FILES.map(([name, words]) => (
             <DropdownMenu.Item key={name} asChild>
-              <a className="flex min-h-10 items-center px-4 data-[highlighted]:bg-shade" href={`/api/jobs/${jobId}/wire/files/${name}`} download>
+              <a className="flex min-h-10 items-center px-4 data-[highlighted]:bg-shade" href={`/api/jobs/${jobId}/wire/${name}`} download>
                 {words}
               </a>
             </DropdownMenu.Item>

@@ -13,9 +13,13 @@ from fenwit.store import captures, codec, designs, events, instruments, jobs, re
 from fenwit.store.database import Database
 
 
+COMPUTING_SECONDS = 600
+"""What the demo jobs' predictions may take on a slow machine [s]"""
+
+
 def load(database: Database) -> bool:
     """Put the demo jobs into an empty database; returns False and changes nothing when there are jobs."""
-    with database.transaction():
+    with database.transaction(idle_seconds=COMPUTING_SECONDS):
         if jobs.every(database, limit=1):
             return False
         for demo in JOBS:

@@ -68,8 +68,10 @@ class Database:
         return _current.get() is not None
 
     @contextmanager
-    def transaction(self) -> Iterator[psycopg.Connection[Any]]:
+    def transaction(self, *, idle_seconds: int | None = None) -> Iterator[psycopg.Connection[Any]]:
         """One transaction; verbs called inside take part in it.
+
+        ``idle_seconds``: how long it may stand idle, where much is computed between two statements.
 
         Raises Conflict when another transaction stood in the way (try again from the start), Busy when something took
         too long, Unavailable when the database is away.
@@ -82,6 +84,11 @@ class Database:
             with self._pool.connection() as connection:
                 token = _current.set(connection)
                 try:
+                    if idle_seconds is not None:
+                        connection.execute(
+                            "SELECT set_config('idle_in_transaction_session_timeout', %s, true)",
+                            [f"{idle_seconds}s"],
+                        )
                     yield connection
                 finally:
                     _current.reset(token)

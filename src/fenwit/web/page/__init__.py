@@ -235,7 +235,7 @@ def _stages(loaded: Loaded, computed: Frame | None) -> list[StageInfo]:
     # Only a fan that takes a command can hold something by itself.
     if not is_mapped(loaded.fan.motor_kind):
         shown = [s for s in shown if s is not Stage.HOLD]
-    if Stage.WIRE not in shown and loaded.job.wiring:
+    if Stage.WIRE not in shown and loaded.job.wiring and not refused:
         shown.append(Stage.WIRE)
     # Nothing but wiring: what belongs to a measured fan comes when something is measured.
     if loaded.job.wiring and not (measured or loaded.job.wanted_rpm or chosen):

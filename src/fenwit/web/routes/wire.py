@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from enum import StrEnum
 from typing import Annotated
 
 from fastapi import Query, Response
@@ -147,34 +146,51 @@ def _kept(db: Db, job_id: int) -> tuple[Loaded, Solved]:
     return loaded, solved(circuit_of(loaded.job.wiring))
 
 
-class Paper(StrEnum):
-    """What of a circuit can be had as a file."""
-
-    DRAWING = "drawing.svg"
-    CIRCUIT = "circuit.json"
-    TABLE = "truth-table.csv"
-    CONNECTIONS = "connections.csv"
-    CABLES = "cables.csv"
-    DEAD = "dead-tests.csv"
+def _file(loaded: Loaded, name: str, text: str, kind: str) -> Response:
+    return download(text.encode(), f"{loaded.fan.name} {name}", kind)
 
 
-@router.get("/files/{paper}", response_class=Response, dependencies=[HEAVY])
-def wire_file(job_id: JobId, paper: Paper, db: Db) -> Response:
-    """The drawing, the circuit itself, or one of its lists."""
+@router.get("/drawing.svg", response_class=Response, dependencies=[HEAVY])
+def wire_drawing(job_id: JobId, db: Db) -> Response:
+    """The circuit as drawn."""
+    loaded, found = _kept(db, job_id)
+    return _file(loaded, "circuit.svg", picture_svg(wire_picture(found.wiring, found.sheet)), "image/svg+xml")
+
+
+@router.get("/circuit.json", response_class=Response, dependencies=[HEAVY])
+def wire_circuit(job_id: JobId, db: Db) -> Response:
+    """The circuit itself, as it is kept."""
+    loaded, _ = _kept(db, job_id)
+    return _file(loaded, "circuit.json", loaded.job.wiring, "application/json")
+
+
+@router.get("/truth-table.csv", response_class=Response, dependencies=[HEAVY])
+def wire_table(job_id: JobId, db: Db) -> Response:
+    """What every call and position does."""
+    loaded, found = _kept(db, job_id)
+    return _file(loaded, "truth table.csv", table_csv(found.table), "text/csv")
+
+
+@router.get("/connections.csv", response_class=Response, dependencies=[HEAVY])
+def wire_connections(job_id: JobId, db: Db) -> Response:
+    """Every wire in the order of the work, with who laid it."""
     loaded, found = _kept(db, job_id)
     newest = newest_of(loaded.readings)
-    if paper is Paper.DRAWING:
-        text, kind = picture_svg(wire_picture(found.wiring, found.sheet)), "image/svg+xml"
-    elif paper is Paper.CIRCUIT:
-        text, kind = loaded.job.wiring, "application/json"
-    elif paper is Paper.TABLE:
-        text, kind = table_csv(found.table), "text/csv"
-    elif paper is Paper.CONNECTIONS:
-        done = {c.number: read_of(connection_key(c), newest, None).told for c in found.work.connections}
-        text, kind = connections_csv(found.work, done), "text/csv"
-    elif paper is Paper.CABLES:
-        text, kind = cables_csv(found.work), "text/csv"
-    else:
-        read = {i: read_of(test_key(t), newest, t.expected).text for i, t in enumerate(found.tests)}
-        text, kind = dead_csv(found.tests, read), "text/csv"
-    return download(text.encode(), f"{loaded.fan.name} {paper.value}", kind)
+    done = {c.number: read_of(connection_key(c), newest, None).told for c in found.work.connections}
+    return _file(loaded, "connections.csv", connections_csv(found.work, done), "text/csv")
+
+
+@router.get("/cables.csv", response_class=Response, dependencies=[HEAVY])
+def wire_cables(job_id: JobId, db: Db) -> Response:
+    """The cable schedule, a row for every core."""
+    loaded, found = _kept(db, job_id)
+    return _file(loaded, "cables.csv", cables_csv(found.work), "text/csv")
+
+
+@router.get("/dead-tests.csv", response_class=Response, dependencies=[HEAVY])
+def wire_dead(job_id: JobId, db: Db) -> Response:
+    """Ohms to expect, and what was read of them."""
+    loaded, found = _kept(db, job_id)
+    newest = newest_of(loaded.readings)
+    read = {i: read_of(test_key(t), newest, t.expected).text for i, t in enumerate(found.tests)}
+    return _file(loaded, "dead tests.csv", dead_csv(found.tests, read), "text/csv")
