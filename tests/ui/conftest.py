@@ -10,7 +10,6 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.server import CHROMIUM_ARGUMENTS, Server, running
 
-
 # A condition is waited for as long as a busy machine may need; where it holds, nobody waits.
 expect.set_options(timeout=20_000)
 

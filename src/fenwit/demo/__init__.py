@@ -12,7 +12,6 @@ from fenwit.demo.scope import captured_at
 from fenwit.store import captures, codec, designs, events, instruments, jobs, readings, runs, shelf
 from fenwit.store.database import Database
 
-
 COMPUTING_SECONDS = 600
 """What the demo jobs' predictions may take on a slow machine [s]"""
 
