@@ -100,25 +100,6 @@ def _inspect(part: str) -> Callable[[Page, str], None]:
     return at
 
 
-def _air(page: Page, address: str) -> None:
-    page.goto(f"{address}/jobs/8/aim?part=air")
-    page.get_by_role("table", name="When fans stand").wait_for()
-    page.keyboard.press("2")
-
-
-def _signal(maker: str, tab: str) -> Callable[[Page, str], None]:
-    def at(page: Page, address: str) -> None:
-        page.goto(f"{address}/jobs/8/size")
-        page.get_by_role("radio", name=maker, exact=True).click()
-        page.get_by_role("button", name="Take ").click()
-        page.mouse.move(10, 790)
-        page.get_by_role("tab", name=tab).click()
-        page.locator("h1").click()
-        page.keyboard.press("2")
-
-    return at
-
-
 def _desk(page: Page, address: str) -> None:
     asked = (
         "resistance_high_ohm=1k&resistance_low_ohm=1k&pot_ohm=100k+%C2%B110%25&travel=0.4&capacitance_f=330p"
@@ -159,6 +140,21 @@ def _order(page: Page, address: str) -> None:
     page.locator("h1").click()
 
 
+def _wire(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/13/wire")
+    page.get_by_role("table", name="Truth table").wait_for()
+    page.get_by_role("row").last.hover()
+
+
+def _dead(page: Page, address: str) -> None:
+    page.goto(f"{address}/jobs/14/wire?part=dead")
+    box = page.get_by_label("T.OUT to S.N, SW low")
+    box.fill("11.6")
+    box.press("Enter")
+    page.get_by_role("status", name="What explains it").wait_for()
+    page.locator("h1").click()
+
+
 VIEWS = {
     "bench": _bench,
     "identify": _job("identify"),
@@ -166,14 +162,14 @@ VIEWS = {
     "measure": _job("measure"),
     "inspect": _inspect("does"),
     "aim": _job("aim"),
-    "air": _air,
     "choose": _choose_way,
     "size": _size,
     "phase": _phase,
     "control": _control,
     "loop": _held(11, "The loop over time"),
+    "wire": _wire,
+    "dead-tests": _dead,
     "heat": _held(9, "Over the load"),
-    "signal": _signal("microcontroller", "Tests and files"),
     "order": _order,
     "hand-over": _hand_over,
     "shelf": _shelf,
