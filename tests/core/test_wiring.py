@@ -17,7 +17,7 @@ from fenwit.core.circuit.wiring.document import read_wiring
 from fenwit.core.circuit.wiring.faults import Agreement, agreement, diagnose, single_faults
 from fenwit.core.circuit.wiring.gauge import drop_v, gauge_of, least_mm2
 from fenwit.core.circuit.wiring.kit import old_shaft_w, read_kit, typed_kit
-from fenwit.core.circuit.wiring.order import EUROPE, NORTH_AMERICA, work_order
+from fenwit.core.circuit.wiring.order import EUROPE, NORTH_AMERICA, read_colours, work_order
 from fenwit.core.circuit.wiring.parts import OhmReading
 from fenwit.core.circuit.wiring.table import Table, truth_table
 from fenwit.core.circuit.wiring.written import write_wiring
@@ -462,6 +462,18 @@ def test_colours_follow_the_region_and_a_neutral_colour_is_sleeved() -> None:
     made = work_order(read_wiring(doc), EUROPE).connections
     assert [(c.net, c.core) for c in made if c.sleeve] == [("high", "white")]
     assert [c.core for c in made if c.net == "neutral" and c.cable] == ["blue", "white"]
+
+
+def test_colours_are_data() -> None:
+    assert read_colours("north-america") is NORTH_AMERICA
+    mine = read_colours("neutral=light blue; switched=violet, black; R=orange")
+    assert mine.neutral == ("light blue",)
+    assert mine.line == EUROPE.line
+    assert mine.thermostat["R"] == ("orange",)
+    assert "light blue" in mine.sleeved
+    for text in ("", "moon", "neutral", "neutral="):
+        with pytest.raises(InputError):
+            read_colours(text)
 
 
 # What is refused

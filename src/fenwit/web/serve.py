@@ -25,6 +25,7 @@ from fenwit.web.devices import named_devices
 from fenwit.web.guard import Hosts, is_loopback
 from fenwit.web.page import renew
 from fenwit.web.settings import BadSetting, folder, value, whole
+from fenwit.web.wire import colours
 
 
 def say(text: str) -> None:
@@ -85,6 +86,7 @@ def serve(*, demo: bool, fresh: bool, port: int | None, reload: bool, sure: bool
     signal.signal(signal.SIGTERM, signal.default_int_handler)
     with plain_words() as code, contextlib.suppress(KeyboardInterrupt):
         state = folder("FENWIT_STATE")
+        colours()
         wanted = _Wanted(
             state,
             whole("FENWIT_PORT", 0, 65535, port),

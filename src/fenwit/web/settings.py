@@ -46,6 +46,11 @@ SETTINGS = (
         "",
         "networks whose addresses devices may have, like 192.168.7.0/24; between commas; none: none is contacted",
     ),
+    Setting(
+        "FENWIT_COLOURS",
+        "europe",
+        "usual colours of insulation: europe, north-america, or like neutral=blue; line=brown; switched=black,grey",
+    ),
     Setting("FENWIT_FRONTEND", "frontend/dist", "folder of the built front end"),
 )
 

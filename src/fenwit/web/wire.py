@@ -20,7 +20,7 @@ from fenwit.core.circuit.wiring.gauge import gauge_of
 from fenwit.core.circuit.wiring.kit import KitTyped, typed_kit, with_kit
 from fenwit.core.circuit.wiring.lamps import LampTest, lamp_tests
 from fenwit.core.circuit.wiring.layout import Sheet, laid_out
-from fenwit.core.circuit.wiring.order import Connection, Work, purposes, work_order
+from fenwit.core.circuit.wiring.order import Colours, Connection, Work, purposes, read_colours, work_order
 from fenwit.core.circuit.wiring.parts import Cable, Kind, OhmReading, Wiring
 from fenwit.core.circuit.wiring.retrofit import Retrofit, retrofit
 from fenwit.core.circuit.wiring.table import Hazard, Rest, Table, TableRow, truth_table
@@ -34,6 +34,7 @@ from fenwit.core.prove.plan import OPEN_ENDED
 from fenwit.core.prove.verdict import Verdict
 from fenwit.store import readings
 from fenwit.web.fields import Typed
+from fenwit.web.settings import BadSetting, value
 
 PREFIX = "wire"
 MAX_BYTES = 300_000
@@ -107,8 +108,18 @@ class Solved:
     exchange: Retrofit | None
 
 
+def colours() -> Colours:
+    """The usual colours of insulation where this Fenwit stands. Raises BadSetting."""
+    try:
+        return read_colours(value("FENWIT_COLOURS"))
+    except InputError as error:
+        raise BadSetting(
+            f"FENWIT_COLOURS: {error.value}: {error.reason} (allowed: {error.allowed})"
+        ) from None
+
+
 @lru_cache(maxsize=32)
-def _solved(document: str) -> Solved:
+def _solved(document: str, usual: str) -> Solved:
     wiring = read_wiring(json.loads(document))
     table = truth_table(wiring)
     tests: tuple[DeadTest, ...] = ()
@@ -118,14 +129,15 @@ def _solved(document: str) -> Solved:
     except InputError as error:
         too_many = f"{error.reason}; {error.allowed}"
     return Solved(
-        wiring, table, tests, too_many, lamp_tests(wiring), work_order(wiring), laid_out(wiring),
+        wiring, table, tests, too_many, lamp_tests(wiring), work_order(wiring, read_colours(usual)),
+        laid_out(wiring),
         retrofit(wiring, table) if wiring.replace is not None else None,
     )  # fmt: skip
 
 
 def solved(document: Mapping[str, Any]) -> Solved:
     """All that is read from a kept circuit; the same one is not solved twice. Raises InputError."""
-    return _solved(json.dumps(document, sort_keys=False))
+    return _solved(json.dumps(document, sort_keys=False), value("FENWIT_COLOURS"))
 
 
 # ---------------------------------------------------------------- what is read and ticked
@@ -139,7 +151,7 @@ def reading_key(kind: str, *parts: object) -> str:
 
 def connection_key(c: Connection) -> str:
     """Key of the tick of a connection."""
-    return reading_key("done", c.start, c.end, c.net, c.cable, c.core)
+    return reading_key("done", c.start, c.end, c.net, c.cable)
 
 
 def test_key(test: DeadTest) -> str:
@@ -537,7 +549,7 @@ def wired(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> tupl
     except InputError:
         return True, False
     newest = newest_of(mine)
-    done = [newest.get(connection_key(c)) for c in work_order(wiring).connections]
+    done = [newest.get(connection_key(c)) for c in work_order(wiring, colours()).connections]
     return True, bool(done) and all(r is not None and r.value == 1.0 for r in done)
 
 
@@ -610,12 +622,16 @@ def _row(number: int, row: TableRow, found: Solved, newest: Mapping[str, reading
     hot = sorted(
         n for n, joined in wiring.nets if joined and any(r.role == "line" for r in live.on(joined[0]))
     )
-    interim: dict[str, None] = {}
+    origins: dict[tuple[float, str], list[str]] = {}
     for wait in row.interim:
-        if _said(wait.rest) == _said(row.rest):
-            continue
-        after = "from power-up" if wait.after is None else f"after {_inputs(table.rows[wait.after])}"
-        interim.setdefault(f"up to {wait.for_s:g} s {_said(wait.rest)}, {after}")
+        if _said(wait.rest) != _said(row.rest):
+            came = "power-up" if wait.after is None else _inputs(table.rows[wait.after])
+            origins.setdefault((wait.for_s, _said(wait.rest)), []).append(came)
+    interim = [
+        f"for up to {seconds:g} s {said}, coming from {came[0]}"
+        + (f" and {len(came) - 1} more" if len(came) > 1 else "")
+        for (seconds, said), came in origins.items()
+    ]
     runs = _rest_words(row.rest)
     return WireRow(
         cells=["yes" if at is True else "" if at is False else str(at) for at in row.inputs.values()],
@@ -627,7 +643,7 @@ def _row(number: int, row: TableRow, found: Solved, newest: Mapping[str, reading
         runs=runs,
         va=", ".join(f"{name} {va:.3g} VA" for name, va in row.rest.va.items()),
         also=[_said(r) for r in row.also],
-        interim=list(interim),
+        interim=interim,
         unmet=[f"{u.part} {u.state}, wanted {u.wanted}" for u in table.unmet if u.row == number],
         alive=list(row.rest.alive),
         hot=hot,

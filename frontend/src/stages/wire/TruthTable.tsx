@@ -167,7 +167,7 @@ function RowWords({ row, wire }: { row: WireRow; wire: WirePage }) {
       ))}
       {row.interim.slice(0, 3).map((x) => (
         <p key={x} className="quiet">
-          before it settles: {x}
+          before it settles, {x}
         </p>
       ))}
       {row.also.map((x) => (

@@ -18,6 +18,7 @@ from fenwit.core.circuit.wiring.parts import (
     is_mains,
     low_terminals,
 )
+from fenwit.core.errors import InputError
 
 
 class Purpose(StrEnum):
@@ -66,7 +67,48 @@ NORTH_AMERICA = Colours(
     {"R": ("red",), "W": ("white",), "Y": ("yellow",), "G": ("green",), "C": ("blue",)},
     ("blue", "white"),
 )
-REGIONS = (EUROPE, NORTH_AMERICA)
+REGIONS = {"europe": EUROPE, "north-america": NORTH_AMERICA}
+
+
+def read_colours(text: str) -> Colours:
+    """Colours of insulation as somebody typed them.
+
+    Parameters
+    ----------
+    text : str
+        A region, or uses with their colours like ``neutral=blue; line=brown; switched=black,grey; R=red`` [-]
+
+    Returns
+    -------
+    Colours
+        What is not named stays as in Europe [-]
+
+    Raises
+    ------
+    InputError
+        Neither a region nor such a list.
+    """
+    tidy = text.strip().lower()
+    if tidy in REGIONS:
+        return REGIONS[tidy]
+    found: dict[str, tuple[str, ...]] = {}
+    for piece in (p for p in text.split(";") if p.strip()):
+        use, equals, names = piece.partition("=")
+        colours = tuple(c.strip() for c in names.split(",") if c.strip())
+        if not equals or not use.strip() or not colours:
+            allowed = f"{', '.join(REGIONS)}, or neutral=…; line=…; switched=…,…; R=…"
+            raise InputError(
+                "colours", piece.strip()[:40], allowed, "neither a region nor a use with its colours"
+            )
+        found[use.strip()] = colours
+    if not found:
+        raise InputError("colours", text[:40], ", ".join(REGIONS), "no such region")
+    plain = {u: found.pop(u) for u in ("neutral", "line", "switched", "sleeved") if u in found}
+    neutral = plain.get("neutral", EUROPE.neutral)
+    return Colours(
+        "as set", neutral, plain.get("line", EUROPE.line), plain.get("switched", EUROPE.switched),
+        {**EUROPE.thermostat, **found}, plain.get("sleeved", tuple(dict.fromkeys((*EUROPE.sleeved, *neutral)))),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
