@@ -12,7 +12,7 @@ from fenwit.core.circuit.wiring.edits import Deed, Edit, edited
 from fenwit.core.circuit.wiring.templates import TEMPLATES, Facts, filled
 
 Json = dict[str, Any]
-HALL, WARM, GALLERY, READING_ROOM = 4, 13, 14, 2
+HALL, WARM, GALLERY, READING_ROOM, RETURN_AIR = 4, 13, 14, 2, 7
 
 
 def wire(client: TestClient, job: int) -> Json:
@@ -166,6 +166,18 @@ def test_a_call_is_played_one_contact_at_a_time(client: TestClient) -> None:
     assert client.get(f"/api/jobs/{HALL}/wire/way?start=0&end=99").status_code == 422
     late = client.get(f"/api/jobs/{WARM}/wire/way?start=12&end=16").json()
     assert 30 in [m["for_s"] for m in late]
+
+
+def test_a_call_says_which_speed_and_air_its_tap_gives(client: TestClient) -> None:
+    version = client.get(f"/api/jobs/{RETURN_AIR}").json()["job"]["version"]
+    air = {"full_flow_m3_s": "900 m³/h", "heat_w": "6 kW"}
+    assert client.patch(f"/api/jobs/{RETURN_AIR}", json={"version": version, "air": air}).status_code == 200
+    assert edit(client, RETURN_AIR, template="relay-centre").status_code == 200
+    low, high = (row["air"][0] for row in wire(client, RETURN_AIR)["rows"])
+    assert low.startswith("M: about 11")
+    assert high.startswith("M: about 12")
+    assert "m³/h" in high
+    assert " K" in high
 
 
 def test_files_and_paper_tell_the_same(client: TestClient) -> None:

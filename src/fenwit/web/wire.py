@@ -23,12 +23,12 @@ from fenwit.core.circuit.wiring.layout import Sheet, laid_out
 from fenwit.core.circuit.wiring.order import Colours, Connection, Work, purposes, read_colours, work_order
 from fenwit.core.circuit.wiring.parts import Cable, Kind, OhmReading, Wiring
 from fenwit.core.circuit.wiring.retrofit import Retrofit, retrofit
-from fenwit.core.circuit.wiring.table import Hazard, Rest, Table, TableRow, truth_table
+from fenwit.core.circuit.wiring.table import Hazard, Rest, State, Table, TableRow, truth_table
 from fenwit.core.circuit.wiring.templates import TEMPLATES
 from fenwit.core.circuit.wiring.words import FAILURE, fault_words, hazard_words
 from fenwit.core.circuit.wiring.written import write_part, write_wiring
 from fenwit.core.errors import InputError
-from fenwit.core.frame.wire import begun_wiring
+from fenwit.core.frame.wire import NO_DUTIES, Duties, begun_wiring
 from fenwit.core.job.state import JobState
 from fenwit.core.prove.plan import OPEN_ENDED
 from fenwit.core.prove.verdict import Verdict
@@ -259,6 +259,8 @@ class WireRow(BaseModel):
     va: str
     also: list[str]
     interim: list[str]
+    air: list[str]
+    """What is known of the speed and the air it gives"""
     unmet: list[str]
     alive: list[str]
     hot: list[str]
@@ -481,7 +483,9 @@ class WirePage(BaseModel):
 MAX_SHOWN_ROWS = 400
 
 
-def wire_page(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> WirePage:
+def wire_page(
+    document: Mapping[str, Any], mine: Iterable[readings.Reading], duties: Duties = NO_DUTIES
+) -> WirePage:
     """All of the stage. Raises InputError for a circuit that is more than is worked out."""
     templates = [TemplateShown(key=t.key, name=t.name, words=t.words) for t in TEMPLATES]
     if not document:
@@ -499,7 +503,7 @@ def wire_page(document: Mapping[str, Any], mine: Iterable[readings.Reading]) -> 
         document=dict(document),
         templates=templates,
         columns=list(variables(wiring)),
-        rows=[_row(i, row, found, newest) for i, row in enumerate(table.rows[:MAX_SHOWN_ROWS])],
+        rows=[_row(i, row, found, newest, duties) for i, row in enumerate(table.rows[:MAX_SHOWN_ROWS])],
         hazards=hazards,
         never=list(table.never),
         sheet=_sheet(found),
@@ -614,7 +618,9 @@ def _said(rest: Rest) -> str:
     return ", ".join(f"{r.part} {r.words}" for r in _rest_words(rest) if r.on) or "all off"
 
 
-def _row(number: int, row: TableRow, found: Solved, newest: Mapping[str, readings.Reading]) -> WireRow:
+def _row(
+    number: int, row: TableRow, found: Solved, newest: Mapping[str, readings.Reading], duties: Duties
+) -> WireRow:
     wiring, table = found.wiring, found.table
     values = variables(wiring)
     live = table.walked.base.live(row.closed)
@@ -644,6 +650,11 @@ def _row(number: int, row: TableRow, found: Solved, newest: Mapping[str, reading
         va=", ".join(f"{name} {va:.3g} VA" for name, va in row.rest.va.items()),
         also=[_said(r) for r in row.also],
         interim=interim,
+        air=[
+            f"{name}: {words}"
+            for name, state in row.rest.parts.items()
+            if (words := duties.words(str(state["state"]), _rpm(state)))
+        ],
         unmet=[f"{u.part} {u.state}, wanted {u.wanted}" for u in table.unmet if u.row == number],
         alive=list(row.rest.alive),
         hot=hot,
@@ -652,6 +663,11 @@ def _row(number: int, row: TableRow, found: Solved, newest: Mapping[str, reading
         hazards=[i for i, h in enumerate(table.hazards) if number in _rows_of(h)],
         read=read_of(live_key(row), newest, None),
     )
+
+
+def _rpm(state: State) -> float | None:
+    rpm = state.get("rpm")
+    return float(rpm) if isinstance(rpm, float | int) and not isinstance(rpm, bool) else None
 
 
 def _rows_of(hazard: Hazard) -> set[int]:

@@ -165,6 +165,11 @@ function RowWords({ row, wire }: { row: WireRow; wire: WirePage }) {
           ≠ {u}
         </p>
       ))}
+      {row.air.map((x) => (
+        <p key={x} className="text-air">
+          {x}
+        </p>
+      ))}
       {row.interim.slice(0, 3).map((x) => (
         <p key={x} className="quiet">
           before it settles, {x}

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from fenwit.core.calibrate.leads import remembered_finding
 from fenwit.core.circuit.wiring.of_regulator import regulator_document
 from fenwit.core.circuit.wiring.templates import Facts, filled, template
 from fenwit.core.errors import InputError
-from fenwit.core.frame.asked import must_know
+from fenwit.core.frame import frame
+from fenwit.core.frame.air import beside
+from fenwit.core.frame.asked import known, must_know
+from fenwit.core.job.air import JobAir
 from fenwit.core.job.findings import lead_sheet, windings
 from fenwit.core.job.state import JobState
 from fenwit.core.motor.kinds import KINDS, MotorKind, SubjectKind
@@ -55,6 +60,36 @@ def wire_facts(state: JobState) -> Facts:
         state.supply_voltage_v, state.supply_frequency_hz, common, tuple(taps), auxiliary, tuple(sections),
         None if watts is None else round(watts, 1), run_f if state.kind in _CAPACITOR_RUN else None,
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Duties:
+    """What a tap, by its lead or its role, or a speed gives of air, where the job knows it."""
+
+    taps: Mapping[str, float]
+    """Its speed [rpm]"""
+    air: JobAir | None
+
+    def words(self, state: str, rpm: float | None) -> str:
+        """Speed, air and rise of what runs in a row; empty where nothing is known."""
+        speed = rpm if rpm is not None else self.taps.get(state)
+        if not speed:
+            return ""
+        told = "" if self.air is None else beside(self.air, speed)
+        return " · ".join(t for t in ("" if rpm is not None else f"about {speed:.0f} rpm", told) if t)
+
+
+NO_DUTIES = Duties({}, None)
+
+
+def duties_of(state: JobState) -> Duties:
+    """Speeds of the taps and the air of a job, for the rows of its circuit."""
+    job = known(state)
+    if job is None:
+        return NO_DUTIES
+    marks = frame(state).taps
+    named = {t.role: t.speed_rpm for t in marks} | {t.lead: t.speed_rpm for t in marks}
+    return Duties(named, job.air)
 
 
 def begun_wiring(state: JobState, key: str, title: str) -> dict[str, Any]:

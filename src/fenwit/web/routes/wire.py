@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from fenwit.core import quantity as q
 from fenwit.core.desk.typed import read_yes
 from fenwit.core.errors import InputError
+from fenwit.core.frame.wire import duties_of
 from fenwit.core.prove.plan import OPEN_ENDED
 from fenwit.report.picture import picture_svg
 from fenwit.report.wiresheet import cables_csv, connections_csv, dead_csv, table_csv, wire_picture
@@ -41,7 +42,7 @@ router = routing.router("/api/jobs/{job_id}/wire", "wire")
 def show_wire(job_id: JobId, db: Db) -> WirePage:
     """How it is wired, and all that follows from it."""
     loaded = load(db, job_id)
-    return wire_page(circuit_of(loaded.job.wiring), loaded.readings)
+    return wire_page(circuit_of(loaded.job.wiring), loaded.readings, duties_of(loaded.usable))
 
 
 ANY_OHMS = replace(q.RESISTANCE, low=0.0)
