@@ -647,7 +647,7 @@ def _row(
         ],
         settled=row.settled,
         runs=runs,
-        va=", ".join(f"{name} {va:.3g} VA" for name, va in row.rest.va.items()),
+        va=" + ".join(f"{va:.3g}" for va in row.rest.va.values()),
         also=[_said(r) for r in row.also],
         interim=interim,
         air=[

@@ -54,6 +54,18 @@ export function Editor({ wire, save }: { wire: WirePage; save: SaveWiring }) {
               take {part.id} out
             </button>
           )}
+          {part &&
+            (['up', 'down'] as const).map((way) => (
+              <button
+                key={way}
+                type="button"
+                className="link-button"
+                aria-label={`${part.id} further ${way} in the list`}
+                onClick={() => void deed({ deed: 'move', what: part.id, to: way }, `${part.id} further ${way}`)}
+              >
+                {way === 'up' ? '↑' : '↓'}
+              </button>
+            ))}
         </div>
         {part && (
           <section aria-label={`Part ${part.id}`} className="space-y-2" key={part.id}>
@@ -81,7 +93,18 @@ export function Editor({ wire, save }: { wire: WirePage; save: SaveWiring }) {
                   <button type="button" className="mono link-button text-left font-semibold" onClick={() => setFrom(t.terminal)}>
                     {t.terminal}
                   </button>
-                  <span className={t.net ? '' : 'quiet'}>{t.net || 'free'}</span>
+                  {t.net ? (
+                    <ValueField
+                      inputId={`wire-net-${t.terminal}`}
+                      label={`net at ${t.terminal}`}
+                      bare
+                      mono={false}
+                      text={t.net}
+                      onCommit={(to) => deed({ deed: 'rename-net', what: t.net, to }, `net ${to}`)}
+                    />
+                  ) : (
+                    <span className="quiet">free</span>
+                  )}
                   {t.net && (
                     <button
                       type="button"

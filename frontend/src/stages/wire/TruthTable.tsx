@@ -102,7 +102,7 @@ export function TruthTable({ wire }: { wire: WirePage }) {
                     </td>
                   ))}
                   <td className="mono px-1 text-right whitespace-nowrap">
-                    {r.va.replace(/[^0-9., ]/g, '')}
+                    {r.va}
                     {r.settled !== 'yes' && <span className="ml-1 text-copper">{r.settled}</span>}
                     {r.hazards.length > 0 && <span title="dangerous here"> ▲</span>}
                     {r.unmet.length > 0 && <span title={r.unmet.join(', ')}> ≠</span>}

@@ -15,7 +15,6 @@ from fenwit.core.circuit.wiring.parts import (
     Supply,
     Thermostat,
     Wiring,
-    is_mains,
     low_terminals,
 )
 from fenwit.core.errors import InputError
@@ -412,8 +411,3 @@ def _join_earths(dealing: _Dealing, purpose: Mapping[str, Purpose]) -> None:
                 Connection(0, at[start], at[end], bond, Purpose.BOND, "", cable.id, EARTH_CORE)
             )
             grown = True
-
-
-def is_of_mains(wiring: Wiring) -> bool:
-    """Whether anything in it can hurt by touch."""
-    return any(is_mains(p) for p in wiring.of(Kind.SUPPLY))

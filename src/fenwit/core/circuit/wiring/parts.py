@@ -383,10 +383,6 @@ class Wiring:
         first = self.places[0] if self.places else ""
         return {part.id: part.place or first for part in self.parts}
 
-    def part_of(self, terminal: str) -> WiredPart:
-        """The part that a terminal belongs to."""
-        return self.by_id[terminal.partition(".")[0]]
-
     def of(self, *kinds: Kind) -> tuple[WiredPart, ...]:
         """Parts of some kinds, in order."""
         return tuple(p for p in self.parts if p.kind in kinds)
