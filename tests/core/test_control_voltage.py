@@ -12,6 +12,10 @@ from hypothesis import strategies as st
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
 from fenwit.core.circuit.ohms import ohms_between
+from fenwit.core.circuit.wiring.document import read_wiring
+from fenwit.core.circuit.wiring.order import work_order
+from fenwit.core.circuit.wiring.table import Table, truth_table
+from fenwit.core.circuit.wiring.templates import Facts
 from fenwit.core.errors import InputError
 from fenwit.core.frame import frame
 from fenwit.core.frame.plan import plan_of
@@ -33,6 +37,7 @@ from fenwit.core.methods.control_voltage.fan import ControlFan
 from fenwit.core.methods.control_voltage.parts import dead_checks
 from fenwit.core.methods.control_voltage.search import made
 from fenwit.core.methods.control_voltage.signal import ControlSetting, chain_resistors, volts_for
+from fenwit.core.methods.control_voltage.wiring import wired
 from fenwit.core.methods.pwm import PWM
 from fenwit.core.methods.seam import Missed
 from fenwit.core.motor.analog import VoltLine
@@ -330,3 +335,59 @@ def test_every_thing_asked_is_judged_both_ways() -> None:
                 )
                 assert found is verdict, (line.key, ask.key)
     assert len(keys) == sum(len(x.asks) for x in plan_of(state))
+
+
+# ---------------------------------------------------------------- the wiring of a design
+
+
+FED = Facts(230.0, 50.0)
+
+
+def solved_strip(design: ControlDesign, count: int = 1) -> Table:
+    fan = replace(fan_of(), count=count)
+    wiring = read_wiring(wired(fan, design, FED, "strip"))
+    work = work_order(wiring)
+    assert not work.problems
+    return truth_table(wiring)
+
+
+def states(table: Table, **inputs: str | bool) -> dict[str, str]:
+    row = next(r for r in table.rows if all(r.inputs[k] == v for k, v in inputs.items()))
+    return {name: str(state["state"]) for name, state in row.rest.parts.items()}
+
+
+@pytest.mark.parametrize("source", list(Source))
+@pytest.mark.parametrize("count", [1, 3])
+def test_a_design_as_wired_does_what_it_is_for(source: Source, count: int) -> None:
+    design = ControlDesign(source, (3.0, 6.0, 9.0), enable=True, alarm=True)
+    table = solved_strip(design, count)
+    assert not table.hazards
+    stopped = states(table, EN="stop")
+    assert all(stopped[f"V{i}"] == "disabled" for i in range(1, count + 1))
+    expected = {Source.KNOB: "pot P", Source.STEPS: "divider"}.get(source, "sensor U")
+    going = states(table, EN="go") | states(table, EN="go", **{"V1.fault": True})
+    assert {going[f"V{i}"] for i in range(1, count + 1)} == {expected}
+    assert (states(table, EN="go", **{"V1.fault": False})["H1"], going["H2"]) == ("on", "on")
+    assert states(table, EN="go", **{"V1.fault": False})["H2"] == "off"
+
+
+def test_a_chain_gives_each_position_its_volts_as_wired() -> None:
+    design = ControlDesign(Source.STEPS, (3.0, 6.0, 9.0), enable=False, alarm=False)
+    table = solved_strip(design)
+    told = [float(row.rest.parts["V1"]["command_v"] or 0.0) for row in table.rows]  # type: ignore[arg-type]
+    # The input's own ohms are left out here; they are many times the chain's.
+    assert told == pytest.approx(design.volts, rel=0.03)
+
+
+@pytest.mark.parametrize("following", [Following.SPEED, Following.COMMAND])
+def test_leaders_hand_on_what_they_are_told(following: Following) -> None:
+    design = ControlDesign(Source.KNOB, (5.0,), following=following, cable=Cable(10.0, 0.5, Cabling.APART))
+    going = states(solved_strip(design, 3), EN="go", **{"V1.fault": False})
+    assert (going["V1"], going["V2"], going["V3"]) == ("pot P", "follows V1", "follows V2")
+
+
+def test_a_knob_with_resistors_at_its_ends_is_a_knob() -> None:
+    design = ControlDesign(Source.KNOB, (5.0,), knob=KnobParts(10e3, 1e3, 2e3), alarm=False)
+    table = solved_strip(design)
+    assert states(table, EN="go")["V1"] == "pot P"
+    assert not table.hazards

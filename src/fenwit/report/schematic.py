@@ -6,6 +6,7 @@ import html
 import threading
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 from xml.etree import ElementTree
 
 import schemdraw
@@ -15,6 +16,8 @@ from fenwit.core.circuit import PartKind
 from fenwit.core.circuit.drawing import Drawing
 from fenwit.report.picture import Anchor, Picture, Words, read_svg
 
+_FAR: Mapping[PartKind, Any] = {PartKind.OPTO: elm.LED, PartKind.COUPLER: elm.Photodiode}
+"""The other side of an isolator: what lights the output of an opto-triac, and what the lit side is seen by"""
 _LOCK = threading.Lock()
 _UNIT = 1.0
 _SYMBOL = {
@@ -80,6 +83,9 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
                 gate = symbol.absanchors["gate"]
                 d.add(elm.Line().at(gate).to((gate[0], -y)))
                 d.add(elm.Line().at((gate[0], -y)).to((x, -y)))
+        for item in drawing.far_sides:
+            symbol = _FAR[item.kind]().at((item.x1, -item.y)).to((item.x2, -item.y))
+            d.add(symbol.label(_markup(f"{item.part}, controller’s side"), loc="top", fontsize=9, ofst=0.12))
         for x, y in drawing.dots:
             d.add(elm.Dot(radius=0.06).at((x, -y)))
         x, y = drawing.line

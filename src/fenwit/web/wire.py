@@ -607,6 +607,9 @@ def _rest_words(rest: Rest) -> list[Runs]:
             value = state.get(key)
             if isinstance(value, float):
                 words += f" behind {q.show(value, unit)}"
+        volts = state.get("command_v")
+        if isinstance(volts, float):
+            words += f" {volts:.2f} V"
         if state.get("alarm") is True:
             words += ", alarm"
         out.append(Runs(part=name, words=words, on=at not in ("off", "dead", "disabled", "starved")))

@@ -52,6 +52,8 @@ class Drawing:
     """Ends of the neutral's rail, supply side first; empty where a regulator has two wires"""
     load_name: str = "motor"
     """What is connected where the load is"""
+    far_sides: tuple[Placed, ...] = ()
+    """Isolators a second time, by the side that no part of the regulator's own current passes"""
     ends: tuple[tuple[str, float, float, str], ...] = ()
     """Further terminals: word, place, and on which side the word stands"""
 

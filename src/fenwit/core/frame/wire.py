@@ -119,6 +119,8 @@ def begun_wiring(state: JobState, key: str, title: str) -> dict[str, Any]:
         job = must_know(state)
         if job.design is None:
             raise InputError("template", key, "a regulator chosen in Size", "nothing is sized yet")
+        if job.regulation.wired is not None:
+            return job.regulation.wired(job.subject, job.design, facts, title)
         built = job.regulation.built(job.subject, job.design)
         if _is_mapped(state.kind) and built.circuit.line != DIRECT:
             raise InputError(

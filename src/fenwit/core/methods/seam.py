@@ -20,6 +20,7 @@ from fenwit.core.caution import Caution
 from fenwit.core.circuit import Circuit
 from fenwit.core.circuit.drawing import Drawing
 from fenwit.core.circuit.netted import Netted
+from fenwit.core.circuit.wiring.templates import Facts
 from fenwit.core.job.hold import HoldSheet
 from fenwit.core.job.state import JobState
 from fenwit.core.job.steps import Quantity, Step, Steps
@@ -442,5 +443,7 @@ class Regulation(Generic[U, D, S]):
     annexes: Callable[[U, D, Steps], tuple[Annex, ...]] = _nothing
     plan: Callable[[U, D, Steps, HoldSheet], tuple[PlanLine, ...]] = _nothing
     """An order of work of its own in Prove [-]"""
+    wired: Callable[[U, D, Facts, str], dict[str, Any]] | None = None
+    """The whole wiring under a title, where it is more than the regulator between supply and motor [-]"""
     switches_hz: Callable[[D], float | None] = _steady
     """At what it switches, where that can be heard; None where nothing switches [Hz]"""

@@ -230,7 +230,9 @@ def _elements(part: WiredPart) -> Iterable[Element]:
         case EcFan():
             return [
                 between("L", "N", None), between("10V", "GND", None), between("AI", "GND", None),
-                between("EN", spec.enable_to, None), *([between("AO", "GND", None)] if spec.output else []),
+                between("EN", spec.enable_to, None),
+                *([between("AUX", "GND", None)] if spec.aux_volts is not None else []),
+                *([between("AO", "GND", None)] if spec.output else []),
                 *([between(*spec.serial, None)] if spec.serial else []),
             ]  # fmt: skip
         case Sensor():
@@ -417,8 +419,9 @@ class _Matrix:
             return before is not after
         return abs(before - after) > _MATTERS * max(before, 1e-9)
 
-    def _together(self, i: int, j: int, here: float | None) -> list[Element]:
-        """Several that nobody knows, one behind the other: none matters alone, all do together."""
+    @cached_property
+    def _all_probed(self) -> tuple[list[Element], list[int], NDArray[np.float64]]:
+        """With 10 Ω in every place that nobody knows: these places, islands and the pseudo-inverse."""
         probed = [e for e in self.unknown if e.lone]
         n = len(self.island)
         laplacian = np.zeros((n, n))
@@ -431,9 +434,13 @@ class _Matrix:
                     laplacian[one, other] -= 1 / ohms
                 _merge(island, c, d)
         island = [_top(island, k) for k in range(n)]
+        return probed, island, _inverse(laplacian, island)
+
+    def _together(self, i: int, j: int, here: float | None) -> list[Element]:
+        """Several that nobody knows, one behind the other: none matters alone, all do together."""
+        probed, island, p = self._all_probed
         if island[i] != island[j]:
             return []
-        p = _inverse(laplacian, island)
         if not self._matters(here, float(p[i, i] + p[j, j] - 2 * p[i, j])):
             return []
         current = {

@@ -428,15 +428,23 @@ def _ec_fan(given: _Reader) -> tuple[tuple[str, ...], Spec]:
     alarm = _pole(given.field("alarm"), given.raw["alarm"]) if given.raw.get("alarm") is not None else None
     serial = given.pair("serial") if given.raw.get("serial") is not None else None
     output, enable = given.yes("output"), given.text("enable_to", "GND")
-    if enable not in ("GND", "10V"):
+    aux = given.number("aux_volts", 1.0, 50.0, "V") if given.raw.get("aux_volts") is not None else None
+    if enable not in ("GND", "10V", *(["AUX"] if aux is not None else [])):
         raise InputError(given.field("enable_to"), enable, "GND or 10V", "no such terminal to enable to")
     terminals = (
-        "L", "N", "10V", "GND", "AI", "EN", *(["AO"] if output else []), *(serial or ()),
+        "L", "N", "10V", "GND", "AI", "EN", *(["AUX"] if aux is not None else []),
+        *(["AO"] if output else []), *(serial or ()),
         *(_pole_terminals([alarm]) if alarm else ()), "PE",
     )  # fmt: skip
     _each_once(given.field("terminals"), terminals)
     return terminals, EcFan(
-        _volts(given), given.number("va", 0.0, 1e5, "VA", 0.0), enable, alarm, serial, output
+        _volts(given),
+        given.number("va", 0.0, 1e5, "VA", 0.0),
+        enable,
+        alarm,
+        serial,
+        output,
+        aux,
     )
 
 
@@ -471,7 +479,7 @@ _KINDS: Mapping[Kind, tuple[tuple[str, ...], Read]] = {
         ),
         _ec_motor,
     ),
-    Kind.EC_FAN: (("volts", "va", "enable_to", "alarm", "serial", "output"), _ec_fan),
+    Kind.EC_FAN: (("volts", "va", "enable_to", "alarm", "serial", "output", "aux_volts"), _ec_fan),
     Kind.POT: (("ohms",), _pot),
     Kind.SENSOR: (("supply_volts",), _sensor),
 }  # fmt: skip

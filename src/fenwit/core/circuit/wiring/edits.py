@@ -74,7 +74,7 @@ DIMENSION: Mapping[str, Dimension] = {
     "volts": q.VOLTAGE, "primary_volts": q.VOLTAGE, "supply_volts": q.VOLTAGE, "signal_volts": q.VOLTAGE,
     "va": q.APPARENT_POWER, "ohms": q.RESISTANCE, "primary_ohm": q.RESISTANCE, "secondary_ohm": q.RESISTANCE,
     "farads": q.CAPACITANCE, "amps": q.CURRENT, "frequency_hz": q.FREQUENCY, "delay_on_s": q.TIME,
-    "delay_off_s": q.TIME, "circulate_rpm": q.SPEED,
+    "delay_off_s": q.TIME, "aux_volts": q.VOLTAGE, "circulate_rpm": q.SPEED,
 }  # fmt: skip
 """Keys of a part that are one value, and how they are typed"""
 _YES = ("make_before_break", "wraps", "hold", "heats", "metal", "class2", "output")

@@ -421,8 +421,8 @@ def _strips(live: Live) -> list[Found]:
         foreign = {live.at(f.at(t)) for f, _ in fans if f not in near for t in ("10V", "GND")}
         pot = live.pot_at(fan)
         if pot is not None:
-            ends = {live.at(pot.at("A")), live.at(pot.at("B"))}
-            if live.at(pot.at("A")) in tens:
+            ends = {g for t in ("A", "B") for g in live.led_to(live.at(pot.at(t)))}
+            if live.led_to(live.at(pot.at("A"))) & tens:
                 found.append(Found(HazardKind.REVERSED_POT, (fan.id, pot.id)))
             if ends & foreign and not ends & {ground, *tens}:
                 found.append(Found(HazardKind.NO_COMMON_GROUND, (fan.id,)))

@@ -2,7 +2,7 @@
 
 Parts that give stand at the left, those that take at the right. Between two columns runs a channel; a net that has
 terminals there takes one upright lane of it, and a net that meets several channels a level lane below. No two nets share
-a lane, so that wires cross and never lie on one another.
+a lane, and title, foot and gap of a part are whole rows together, so that wires cross and never lie on one another.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from fenwit.core.circuit.wiring.dead import contacts
 from fenwit.core.circuit.wiring.parts import Kind, Role, Switch, WiredPart, Wiring
 
-ROW, TITLE, GAP, LANE, WIDTH, EDGE = 22.0, 24.0, 20.0, 9.0, 108.0, 16.0
+ROW, TITLE, FOOT, GAP, LANE, WIDTH, EDGE = 22.0, 24.0, 4.0, 16.0, 9.0, 108.0, 16.0
 """Heights and distances on the drawing [px]"""
 _COLUMN = {
     Kind.SUPPLY: 0, Kind.THERMOSTAT: 0, Kind.FUSE: 1, Kind.TRANSFORMER: 1, Kind.STRIP: 1, Kind.POT: 1, Kind.SENSOR: 1,
@@ -101,7 +101,8 @@ def laid_out(wiring: Wiring) -> Sheet:
     width = x + LANE * (len(lanes[len(columns)]) + 1) + EDGE
     boxes = []
     for k, parts in enumerate(columns):
-        y = EDGE
+        # Half a row lower in every second column: terminals that face each other across a channel are never level.
+        y = EDGE + (ROW / 2 if k % 2 else 0.0)
         for part in parts:
             box = _box(part, lefts[k], y, sides)
             boxes.append(box)
@@ -183,7 +184,7 @@ def _box(part: WiredPart, x: float, y: float, left: Mapping[str, bool]) -> Box:
             if (c.a, c.b) not in seen:
                 seen.add((c.a, c.b))
                 blades.append(Blade(c.a, c.b, at[c.b].x, at[c.a].y, at[c.b].y))
-    height = TITLE + ROW * max(1, len(lefts), len(rights)) + 4
+    height = TITLE + ROW * max(1, len(lefts), len(rights)) + FOOT
     return Box(part.id, part.kind, x, y, WIDTH, height, tuple(pins), tuple(blades))
 
 

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
+import numpy as np
+
 from fenwit.core.circuit.wiring.parts import (
     EcFan,
     EcMotor,
@@ -13,6 +15,7 @@ from fenwit.core.circuit.wiring.parts import (
     Kind,
     Load,
     Motor,
+    PassElement,
     Pot,
     Powered,
     Relay,
@@ -253,6 +256,8 @@ class Live:
                         continue
                     put(part, "10V", 10.0, "line", False)
                     put(part, "GND", 0.0, "common", False)
+                    if spec.aux_volts is not None:
+                        put(part, "AUX", spec.aux_volts, "line", False)
                 waiting.remove(part)
                 grown = True
         return rails
@@ -412,8 +417,8 @@ class Live:
             return "zero"
         for pot in wiring.of(Kind.POT):
             if self.at(pot.at("W")) == here:
-                ends = [self.at(pot.at("A")), self.at(pot.at("B"))]
-                top, bottom = any(e in tens for e in ends), ground in ends
+                ends = {g for end in ("A", "B") for g in self.led_to(self.at(pot.at(end)))}
+                top, bottom = bool(ends & tens), ground in ends
                 if top or bottom:
                     return f"pot {pot.id}" if top and bottom else "full" if top else "zero"
         for sensor in wiring.of(Kind.SENSOR):
@@ -427,7 +432,48 @@ class Live:
             leads = other is not part and other.as_a(EcFan).output
             if leads and self.at(other.at("AO")) == here and self.at(other.at("GND")) == ground:
                 return f"follows {other.id}"
-        return "open"
+        led = self.led_to(here)
+        return "divider" if ground in led and led & tens else "open"
+
+    def led_to(self, start: int) -> set[int]:
+        """A group and those with a rail that it meets through resistors alone."""
+        found, todo = {start}, [start]
+        while todo:
+            group = todo.pop()
+            if group in self.rails:
+                continue
+            for to, part in self.through.get(group, []):
+                if to not in found and part.as_a(PassElement).ohms is not None:
+                    found.add(to)
+                    todo.append(to)
+        return found
+
+    def command_v(self, part: WiredPart) -> float:
+        """Volts that a chain of resistors puts on an EC fan's command input, which takes next to nothing [V]"""
+        here, ground = self.at(part.at("AI")), self.at(part.at("GND"))
+        between = [
+            (self.at(p.at("1")), self.at(p.at("2")), ohms)
+            for p in self.base.wiring.of(Kind.RESISTOR)
+            if (ohms := p.as_a(PassElement).ohms)
+        ]
+        held = {
+            self.at(f.at("10V")): 10.0
+            for f in self.base.wiring.of(Kind.EC_FAN)
+            if self.at(f.at("GND")) == ground
+        } | {ground: 0.0}
+        known = {g: held[g] for g in self.led_to(here) if g in held}
+        free = sorted({g for a, b, _ in between for g in (a, b)} - set(self.rails) | {here})
+        at = {g: i for i, g in enumerate(free)}
+        matrix, drive = np.zeros((len(free), len(free))), np.zeros(len(free))
+        for one, other, ohms in between:
+            for a, b in ((one, other), (other, one)):
+                if a in at and a != b:
+                    matrix[at[a], at[a]] += 1 / ohms
+                    if b in at:
+                        matrix[at[a], at[b]] -= 1 / ohms
+                    else:
+                        drive[at[a]] += known.get(b, 0.0) / ohms
+        return float((np.linalg.pinv(matrix) @ drive)[at[here]])
 
     def sensor_fed(self, part: WiredPart) -> bool:
         """Whether a transmitter has its volts."""

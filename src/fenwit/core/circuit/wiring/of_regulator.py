@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from fenwit.core.circuit import Circuit, Part, PartKind
@@ -10,6 +11,11 @@ from fenwit.core.circuit.wiring.templates import Facts
 
 _JOINED = (PartKind.INDUCTOR,)
 """To switch level and to an ohmmeter as good as wires"""
+_FAR_SIDE: Mapping[PartKind, Mapping[str, str]] = {
+    PartKind.OPTO: {"A": "pulse", "K": ""}, PartKind.COUPLER: {"C": "zero", "E": ""}, PartKind.BLOCK: {"5V": "5 V"},
+}  # fmt: skip
+"""Terminals towards the controller and their nets; empty: its 0 V, which with such a supply is the neutral"""
+_CONTROLLER: Mapping[str, str] = {"5V": "5 V", "PULSE": "pulse", "ZERO": "zero", "0V": ""}
 
 
 def regulator_document(circuit: Circuit, facts: Facts, title: str, direct: bool = False) -> dict[str, Any]:
@@ -49,11 +55,12 @@ def regulator_document(circuit: Circuit, facts: Facts, title: str, direct: bool 
         supply["frequency_hz"] = facts.frequency_hz
     parts.append(supply)
     stand(circuit.line, f"S.{hot}")
+    # A part of the regulator that stands across the mains calls their neutral so.
     back = circuit.neutral or ("0 V" if direct else "neutral")
-    while not circuit.neutral and back in {n for p in circuit.parts for n in (p.net_a, p.net_b)}:
+    while direct and not circuit.neutral and back in {n for p in circuit.parts for n in (p.net_a, p.net_b)}:
         back += "'"
     stand(back, f"S.{cold}")
-    taken = {"S", "M", "SW", "CR", "FAN"}
+    taken = {"S", "M", "SW", "CR", "FAN", "LOGIC"}
     touched: dict[str, None] = {}
     for part in circuit.parts:
         if part.kind is PartKind.CONTACT:
@@ -63,15 +70,22 @@ def regulator_document(circuit: Circuit, facts: Facts, title: str, direct: bool 
         for net in touched:
             stand(net, f"SW.{_plain(net)}")
     windings = [p for p in circuit.parts if p.kind is PartKind.WINDING and not p.core]
+    controlled = any(p.kind in (PartKind.OPTO, PartKind.COUPLER) for p in circuit.parts)
     for part in circuit.parts:
         if part.kind is PartKind.CONTACT or part in windings:
             continue
         name = _free(_plain(part.name), taken)
-        parts.append({"id": name} | _one(part))
+        parts.append({"id": name} | _one(part, controlled))
         stand(part.net_a, f"{name}.1")
         stand(part.net_b, f"{name}.2")
         if part.net_gate:
             stand(part.net_gate, f"{name}.G")
+        for pin, net in _FAR_SIDE.get(part.kind, {}).items() if controlled else ():
+            stand(net or back, f"{name}.{pin}")
+    if controlled:
+        parts.append({"id": "LOGIC", "kind": "strip", "note": "controller", "terminals": list(_CONTROLLER)})
+        for pin, net in _CONTROLLER.items():
+            stand(net or back, f"LOGIC.{pin}")
     if direct:
         parts.append(
             {
@@ -140,7 +154,7 @@ def _positions(circuit: Circuit) -> list[dict[str, Any]]:
     ] or [{"name": "on", "joins": []}]
 
 
-def _one(part: Part) -> dict[str, Any]:
+def _one(part: Part, controlled: bool) -> dict[str, Any]:
     if part.kind is PartKind.CAPACITOR:
         return {"kind": "capacitor", "farads": part.value}
     if part.kind in (PartKind.RESISTOR, PartKind.KNOB, PartKind.WINDING):
@@ -154,7 +168,8 @@ def _one(part: Part) -> dict[str, Any]:
             "positions": [{"name": "blocks", "joins": []}, {"name": "fires", "joins": [["1", "2"]]}],
         } | gate  # fmt: skip
     links = {"links": [["1", "2"]]} if part.kind in _JOINED else {}
-    return {"kind": "strip", "note": part.kind.value, "terminals": ["1", "2"]} | links
+    far = list(_FAR_SIDE.get(part.kind, ())) if controlled else []
+    return {"kind": "strip", "note": part.kind.value, "terminals": ["1", "2", *far]} | links
 
 
 def _plain(name: str) -> str:

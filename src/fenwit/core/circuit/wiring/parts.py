@@ -228,6 +228,8 @@ class EcFan:
     alarm: Pole | None
     serial: tuple[str, str] | None
     output: bool
+    aux_volts: float | None = None
+    """What it gives to sensors and lamps at AUX, against GND; None where it has no such terminal [V]"""
 
 
 @dataclass(frozen=True)
@@ -429,6 +431,7 @@ def low_terminals(part: WiredPart) -> tuple[str, ...]:
         found += [*spec.inputs, spec.speed_common] if spec.signal_volts <= EXTRA_LOW_V else []
     elif isinstance(spec, EcFan):
         found += ["10V", "GND", "AI", "EN", *(["AO"] if spec.output else []), *(spec.serial or ())]
+        found += ["AUX"] if spec.aux_volts is not None else []
     elif isinstance(spec, Pot | Sensor):
         found += list(part.terminals)
     elif isinstance(spec, Supply):

@@ -331,6 +331,8 @@ def _rest(live: Live, everything: tuple[Consumer, ...], faults: tuple[str, ...])
         told: dict[str, str | bool | float | None] = {"state": live.ec_fan(part)}
         if isinstance(part.spec, EcFan) and part.spec.alarm is not None:
             told["alarm"] = told["state"] == "dead" or part.id in faults
+        if told["state"] == "divider":
+            told["command_v"] = _tidy(live.command_v(part))
         parts[part.id] = told
     relays = {p.id: bool(live.pulls(p)) for p in wiring.of(Kind.RELAY)}
     if live.shorts:

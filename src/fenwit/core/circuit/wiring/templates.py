@@ -388,10 +388,10 @@ TEMPLATES = (
     Template(
         "ec-strip",
         "EC fan by its terminals",
-        "knob or full, enable, alarm lamps, a follower, a serial pair",
+        "knob, full or a sensor, enable, alarm lamps, a follower, a serial pair",
         {
             "format": "fenwit-circuit/1",
-            "title": "Terminal strip of an EC fan: knob, enable, alarm lamps, follower, serial",
+            "title": "Terminal strip of an EC fan: knob, sensor, enable, alarm lamps, follower, serial",
             "parts": [
                 {"id": "S", "kind": "supply", "volts": 230, "place": "panel"},
                 {
@@ -411,6 +411,7 @@ TEMPLATES = (
                     "alarm": {"com": "C", "no": "NO", "nc": "NC"},
                     "serial": ["DA", "DB"],
                     "output": True,
+                    "aux_volts": 24,
                     "place": "fan 1",
                 },
                 {
@@ -437,9 +438,11 @@ TEMPLATES = (
                     "positions": [
                         {"name": "pot", "joins": [["C", "1"]]},
                         {"name": "full", "joins": [["C", "2"]]},
+                        {"name": "sensor", "joins": [["C", "3"]]},
                     ],
                     "place": "panel",
                 },
+                {"id": "Q1", "kind": "sensor", "supply_volts": 24, "place": "fan 1"},
                 {"id": "HG", "kind": "lamp", "volts": 230, "va": 3, "place": "panel"},
                 {"id": "HR", "kind": "lamp", "volts": 230, "va": 3, "place": "panel"},
             ],
@@ -454,7 +457,9 @@ TEMPLATES = (
                 "10V": ["F1.10V", "P1.B", "MODE.2"],
                 "wiper": ["P1.W", "MODE.1"],
                 "set": ["MODE.C", "F1.AI"],
-                "0V": ["F1.GND", "P1.A", "F2.GND", "EN.1", "EN.3"],
+                "sensor fed": ["F1.AUX", "Q1.V"],
+                "told": ["Q1.OUT", "MODE.3"],
+                "0V": ["F1.GND", "P1.A", "Q1.GND", "F2.GND", "EN.1", "EN.3"],
                 "enable 1": ["F1.EN", "EN.2"],
                 "enable 2": ["F2.EN", "EN.4"],
                 "lead": ["F1.AO", "F2.AI"],
@@ -470,7 +475,13 @@ TEMPLATES = (
                     "cores": ["brown", "blue", "black", "grey"],
                     "earth": True,
                 },
-                {"id": "W2", "from": "panel", "to": "fan 1", "cores": ["1", "2", "3", "4"], "earth": False},
+                {
+                    "id": "W2",
+                    "from": "panel",
+                    "to": "fan 1",
+                    "cores": ["1", "2", "3", "4", "5"],
+                    "earth": False,
+                },
                 {"id": "W3", "from": "panel", "to": "fan 2", "cores": ["brown", "blue"], "earth": True},
                 {"id": "W4", "from": "panel", "to": "fan 2", "cores": ["1", "2"], "earth": False},
                 {"id": "W5", "from": "fan 1", "to": "fan 2", "cores": ["1", "2", "3", "4"], "earth": False},

@@ -223,6 +223,7 @@ def _spec(part: WiredPart, spec: Spec) -> dict[str, Any]:
                     {
                         "alarm": _pole(spec.alarm) if spec.alarm else None,
                         "serial": list(spec.serial) if spec.serial else None,
+                        "aux_volts": spec.aux_volts,
                     }
                 )
             )

@@ -17,6 +17,7 @@ from fenwit.core.methods.control_voltage.plan import plan
 from fenwit.core.methods.control_voltage.search import usual
 from fenwit.core.methods.control_voltage.signal import ControlSetting, whole_knob
 from fenwit.core.methods.control_voltage.why import EXPLAINED
+from fenwit.core.methods.control_voltage.wiring import wired
 from fenwit.core.methods.seam import Annex, Column, Regulation, ScaleMark, Table
 from fenwit.core.motor.analog import SPAN_V
 
@@ -157,4 +158,5 @@ CONTROL_VOLTAGE: Regulation[ControlFan, ControlDesign, ControlSetting] = Regulat
     netted=mapped.netted,
     annexes=_annexes,
     plan=plan,
+    wired=wired,
 )

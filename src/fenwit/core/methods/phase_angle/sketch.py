@@ -41,6 +41,8 @@ class _Sketch:
         self.wires: list[Wire] = []
         self.dots: list[tuple[float, float]] = []
         self.touched: dict[float, list[float]] = {}
+        self.far: list[Placed] = []
+        self.ends: list[tuple[str, float, float, str]] = []
 
     def drawn(self) -> Drawing:
         x_fed = self._main_row()
@@ -61,6 +63,8 @@ class _Sketch:
             self.y + 0.6,
             ("T", self.x_gate, fires_at),
             neutral,
+            far_sides=tuple(self.far),
+            ends=tuple(self.ends),
         )
 
     def _place(self, name: str, x: float, y: float, width: float = _WIDE) -> float:
@@ -172,12 +176,24 @@ class _Sketch:
             self._row(x_fed, right, names, self.x_t + 0.5)
         if not to_neutral:
             return ()
+        for name, pin in (("U1", "pulse, through its resistor"), ("U2", "zero")):
+            if name in self.parts:
+                self._far_side(name, pin, right)
         self.y += _STEP
         rail = self.y
         self.wires.append(Wire(0.0, rail, self.x_m + 0.9, rail))
         self.touched.setdefault(right, []).append(rail)
         self.dots.append((right, rail))
         return (0.0, rail), (self.x_m + 0.9, rail)
+
+    def _far_side(self, name: str, pin: str, right: float) -> None:
+        """An isolator's other side, between a pin of the controller and its 0 V, which is the neutral."""
+        self.y += _STEP
+        start = self.x_t + 0.5
+        self.far.append(Placed(name, self.parts[name].kind, start, start + _WIDE, self.y))
+        self.wires += [Wire(self.x_t, self.y, start, self.y), Wire(start + _WIDE, self.y, right, self.y)]
+        self.ends.append((pin, self.x_t, self.y, "left"))
+        self.touched.setdefault(right, []).append(self.y)
 
     def _uprights(self) -> None:
         for x, rows in self.touched.items():
