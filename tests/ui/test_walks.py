@@ -105,7 +105,8 @@ def test_the_whole_bunk_room_job_by_keyboard_and_mouse(screen: Page) -> None:
     page.mouse.move(box["x"] + 30, box["y"])
     page.mouse.down()
     page.mouse.move(box["x"] + 30, box["y"] - 8, steps=4)
-    page.mouse.up()
+    with page.expect_response(lambda answer: answer.request.method in ("PUT", "PATCH") and answer.ok):
+        page.mouse.up()
     expect(field(page, "step 2, rpm, % or air")).not_to_have_value("199 rpm")
     page.wait_for_load_state("networkidle")
     enter(page, "step 2, rpm, % or air", "200")

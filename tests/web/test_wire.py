@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from typing import Any
 
 import pytest
@@ -234,3 +235,199 @@ def test_deeds_on_an_empty_circuit() -> None:
     assert made["nets"] == {"l": ["S1.L", "H1.1"], "n": ["S1.N", "H1.2"]}
     made = edited(made, Edit(Deed.FREE, "H1.1"))
     assert made["nets"] == {"n": ["S1.N", "H1.2"]}
+
+
+# ---------------------------------------------------------------- parts, offers, lists, words on the drawing
+
+
+def picks(client: TestClient, job: int) -> Json:
+    answer = client.get(f"/api/jobs/{job}/wire/parts")
+    assert answer.status_code == 200, answer.text
+    found: Json = answer.json()
+    return found
+
+
+def test_the_pick_list_by_drawer_is_put_aside_at_once(client: TestClient) -> None:
+    assert edit(client, READING_ROOM, template="as-sized").status_code == 200
+    before = picks(client, READING_ROOM)
+    drawers = {line["names"]: line["place"] for line in before["lines"]}
+    assert (drawers["F"], drawers["A"], drawers["DA1 DA2"], drawers["RA RB"]) == (
+        "drawer 1", "drawer 4", "drawer 7", "drawer 8",
+    )  # fmt: skip
+    # The fan's own capacitor is not taken out of a drawer unasked, and the regulator's parts are listed once.
+    names = " ".join(line["names"] for line in before["lines"]).split()
+    assert drawers["CR"] == ""
+    assert len(names) == len(set(names))
+    assert "SW" not in names
+    wanted = before["to_take"]
+    assert wanted > 0
+    page = client.put(f"/api/jobs/{READING_ROOM}/wire/parts/aside", json={"who": "R. Fell"})
+    assert page.status_code == 200
+    assert sum(a["reserved"] for a in page.json()["aside"]) == wanted
+    after = picks(client, READING_ROOM)
+    assert after["to_take"] == 0
+    assert {line["names"]: line["aside"] for line in after["lines"]}["DA1 DA2"] == 2
+    again = client.put(f"/api/jobs/{READING_ROOM}/wire/parts/aside", json={"who": "R. Fell"})
+    assert again.status_code == 422
+    # One step back, and all of it lies in the drawers again.
+    assert client.post(f"/api/jobs/{READING_ROOM}/undo", json={"who": "R. Fell"}).status_code == 200
+    assert picks(client, READING_ROOM)["to_take"] == wanted
+    missing = next(line for line in after["lines"] if line["to_buy"])
+    assert take(client, READING_ROOM, missing["read"], "yes").status_code == 201
+    assert picks(client, READING_ROOM)["to_buy"] == after["to_buy"] - missing["to_buy"]
+    csv = client.get(f"/api/jobs/{READING_ROOM}/wire/parts.csv").text
+    assert "drawer 7" in csv
+
+
+def test_what_lies_in_a_drawer_is_not_promised_twice(client: TestClient) -> None:
+    part = client.post(
+        "/api/shelf/parts",
+        json={"part_class": "fuse", "nominal": "3 A", "rating": "250", "count": "1", "place": "tray"},
+    )
+    assert part.status_code == 201, part.text
+    doc = {
+        "format": "fenwit-circuit/1", "title": "", "nets": {"a": ["S.L", "F1.1", "F2.1"]},
+        "parts": [
+            {"id": "S", "kind": "supply", "volts": 230}, {"id": "F1", "kind": "fuse", "amps": 3},
+            {"id": "F2", "kind": "fuse", "amps": 3},
+        ],
+    }  # fmt: skip
+    assert edit(client, GALLERY, document=doc).status_code == 200
+    (line,) = picks(client, GALLERY)["lines"]
+    assert (line["names"], line["place"], line["to_take"], line["to_buy"]) == ("F1 F2", "tray", 1, 1)
+
+
+def test_points_are_offered_added_and_read(client: TestClient) -> None:
+    found = client.get(f"/api/jobs/{GALLERY}/wire/offers").json()
+    before = len(wire(client, GALLERY)["dead"])
+    pairs = [[o["first"], o["second"]] for o in found["offers"][:2]]
+    assert len(pairs) == 2
+    assert edit(client, GALLERY, points=pairs).status_code == 200
+    page = wire(client, GALLERY)
+    stands = {d["stand"] for d in page["dead"]}
+    assert len(page["dead"]) == before + 2 * len(stands)
+    after = client.get(f"/api/jobs/{GALLERY}/wire/offers").json()
+    assert after["shown"] >= found["shown"] + sum(len(o["shows"]) for o in found["offers"][:2])
+    for wrong in ([["S.L", "nowhere"]], [["S.L"]], []):
+        answer = edit(client, GALLERY, points=wrong)
+        assert answer.status_code == 422
+        assert answer.json()["field"].endswith("points")
+
+
+def test_places_cables_and_expectations_are_typed_in_lines(client: TestClient) -> None:
+    lists = wire(client, WARM)["lists"]
+    assert lists["cables"].startswith("W1: unit – room; red, white, yellow, green, blue")
+    longer = lists["cables"].replace(
+        "W2: unit – outdoor; yellow, blue", "W2: unit – outdoor; yellow, blue; 18 m; 0,5 mm²"
+    )
+    changed = lists | {
+        "cables": longer,
+        "expect": "TH.cool, no TH.heat, DOOR shut: M HI",
+        "points": "M.COM – M.HI",
+    }
+    assert edit(client, WARM, lists=changed).status_code == 200
+    page = wire(client, WARM)
+    assert page["lists"]["expect"] == "TH.cool, no TH.heat, DOOR shut: M HI"
+    size = next(c["size"] for c in page["cables"] if c["id"] == "W2")
+    assert size.startswith("0.5 mm², 18 m")
+    assert {(d["first"], d["second"]) for d in page["dead"]} == {("M.COM", "M.HI")}
+    for field, text in (
+        ("cables", "W1 unit room"), ("cables", "W1: unit – moon; red"), ("cables", "W1: unit – room; red; far"),
+        ("places", "unit"), ("exclusive", "TH.heat, TH.snow"), ("expect", "TH.snow: M HI"), ("expect", "TH.cool"),
+        ("points", "M.COM"), ("points", "M.COM – M.XX"),
+    ):  # fmt: skip
+        # Without its cables, which would be named first, the parts are asked for their places.
+        cables = {"cables": ""} if field == "places" else {}
+        answer = edit(client, WARM, lists=changed | cables | {field: text})
+        assert answer.status_code == 422, (field, text)
+        assert answer.json()["field"].rpartition(".")[2] == field, answer.json()
+    assert wire(client, WARM)["lists"] == page["lists"]
+
+
+def test_a_kit_out_of_a_file(client: TestClient) -> None:
+    plan = wire(client, WARM)["document"]["replace"]
+    kit = plan["kit"]
+    for given in (kit, {"kit": kit}, {"replace": plan}, {"format": "fenwit-circuit/1", "replace": plan}):
+        assert edit(client, WARM, kit_file=given).status_code == 200, given
+        assert wire(client, WARM)["document"]["replace"] == plan
+    slower = kit | {"speeds": kit["speeds"][:1]}
+    assert edit(client, WARM, kit_file=slower).status_code == 200
+    assert wire(client, WARM)["document"]["replace"]["wanted"] == plan["wanted"]
+    for wrong in ({"a": 1}, {"kit": []}, {"classes": 3}, kit | {"run": []}, {"kit": kit | {"colour": 1}}):
+        answer = edit(client, WARM, kit_file=wrong)
+        assert answer.status_code == 422, wrong
+    assert edit(client, GALLERY, kit_file=kit).status_code == 200
+    assert edit(client, GALLERY, kit_file=kit).json()["job"]["wiring"]
+
+
+def test_hazards_are_said_on_the_drawing_on_screen_and_on_paper(client: TestClient) -> None:
+    assert edit(client, HALL, deed="join", what="TR.S1", to="K1.COM").status_code == 200
+    page = wire(client, HALL)
+    said = [h for h in page["hazards"] if h["flag"]]
+    assert said
+    assert all(h["flag"] for h in page["hazards"] if not h["passing"])
+    words = " ".join(said[0]["flag"]["lines"])
+    assert words.startswith("mains from S.L on the low-voltage side")
+    drawn = client.get(f"/api/jobs/{HALL}/wire/drawing.svg").text
+    assert said[0]["flag"]["lines"][0] in drawn
+    report = client.get(f"/api/jobs/{HALL}/report.html").text
+    assert said[0]["flag"]["lines"][0] in report
+
+
+def test_a_printed_circuit_keeps_letters_that_can_be_read(client: TestClient) -> None:
+    for t in TEMPLATES:
+        assert edit(client, HALL, template=t.key).status_code == 200
+        report = client.get(f"/api/jobs/{HALL}/report.html").text
+        svg = re.search(r'<svg[^>]*width="([\d.]+)mm" height="([\d.]+)mm".*?</svg>', report, re.DOTALL)
+        assert svg is not None
+        assert float(svg[1]) <= 180
+        assert float(svg[2]) <= 240
+        sizes = [float(size) for size in re.findall(r'font-size="([\d.]+)"', svg[0])]
+        assert min(sizes) >= 2.5
+
+
+def test_labels_for_box_cables_and_wires(client: TestClient) -> None:
+    page = client.get(f"/api/jobs/{GALLERY}/wire/labels.html").text
+    lines = wire(client, GALLERY)
+    for cable in lines["cables"]:
+        assert page.count(f"<b>{cable['id']}</b>") == 2
+    loose = [c for c in lines["connections"] if not c["cable"]]
+    assert page.count('class="tag wire"') == 2 * len(loose)
+    assert client.get(f"/api/jobs/{GALLERY}/wire/labels.pdf").content.startswith(b"%PDF")
+    bad = {
+        "format": "fenwit-circuit/1",
+        "title": "<b>&\"'",
+        "parts": [{"id": "<i>", "kind": "box"}],
+        "nets": {},
+    }
+    assert edit(client, GALLERY, document=bad).status_code == 200
+    assert "<i>" not in client.get(f"/api/jobs/{GALLERY}/wire/labels.html").text
+
+
+def test_a_row_says_whether_the_appliance_bears_the_rise(client: TestClient) -> None:
+    """Only where the air is warmed: the blower's rows without heat say nothing of a rise."""
+    version = client.get(f"/api/jobs/{RETURN_AIR}").json()["job"]["version"]
+    air = {"heat_w": "6 kW", "full_flow_m3_s": "900 m³/h", "rise_low_k": "15", "rise_high_k": "25"}
+    answer = client.patch(f"/api/jobs/{RETURN_AIR}", json={"version": version, "air": air, "who": "R. Fell"})
+    assert answer.status_code == 200, answer.text
+    assert edit(client, RETURN_AIR, template="relay-centre").status_code == 200
+    warm = wire(client, RETURN_AIR)["rows"][1]["air"]
+    assert "K" in warm[0]
+    assert "the appliance’s 15 to 25 K" in warm[0]
+    assert edit(client, RETURN_AIR, template="thermostat-board").status_code == 200
+    rows = wire(client, RETURN_AIR)["rows"]
+    told = {
+        bool([r for r in row["runs"] if r["part"] == "V" and r["on"]]): row["air"]
+        for row in rows
+        if row["air"]
+    }
+    assert any("appliance" in line for line in told[True])
+    assert not any("appliance" in line for line in told[False])
+    backwards = client.patch(
+        f"/api/jobs/{RETURN_AIR}",
+        json={
+            "version": client.get(f"/api/jobs/{RETURN_AIR}").json()["job"]["version"],
+            "air": {"rise_high_k": "5"},
+        },
+    )
+    assert backwards.status_code == 422

@@ -7,6 +7,7 @@ import { useTyped } from '../ui/typed';
 import { day, when } from '../ui/when';
 import { filesOf } from '../methods';
 import { useWho } from '../ui/who';
+import { Standing } from './wire/Standing';
 
 /** What was done: signed, printed, put into files; and what would change today. */
 export default function HandOver() {
@@ -14,10 +15,11 @@ export default function HandOver() {
   const jobId = page.job.id;
   const path = `/api/jobs/${jobId}`;
   const take = useTakePage(jobId);
+  const wired = page.job.wiring !== '';
   return (
     <div className="grid grid-cols-[minmax(0,1.25fr)_minmax(320px,1fr)] gap-10 max-[1000px]:grid-cols-1">
       <section aria-label="On paper">
-        <h2 className="heading mb-1">Schematic</h2>
+        {(page.design || !wired) && <h2 className="heading mb-1">Schematic</h2>}
         {page.design ? (
           <img
             key={page.saved_at}
@@ -26,7 +28,7 @@ export default function HandOver() {
             className="schematic max-h-[320px] w-full object-contain object-left"
           />
         ) : (
-          <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
+          !wired && <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
         )}
         {frame.wiring.length > 0 && (
           <details open className="mt-2 text-body">
@@ -68,6 +70,7 @@ export default function HandOver() {
             {page.changes.length > 24 && <p className="quiet text-note">and {page.changes.length - 24} more</p>}
           </section>
         )}
+        {wired && <Standing />}
         <ShelfParts page={page} />
       </section>
       <section aria-label="Sign and send" className="space-y-4">
@@ -78,6 +81,8 @@ export default function HandOver() {
             <FileLink to={`/jobs/${jobId}/print`} inside text="printable page" />
             <FileLink to={`${path}/report.pdf`} text="report, PDF" />
             <FileLink to={`${path}/label.pdf`} text="step label, PDF" />
+            {wired && <FileLink to={`${path}/wire/labels.pdf`} text="labels of the wiring, PDF" />}
+            {wired && <FileLink to={`${path}/wire/drawing.svg`} text="circuit, SVG" />}
             {page.design && <FileLink to={`${path}/schematic.svg`} text="schematic, SVG" />}
             {page.design && filesOf(page, page.design.design).map((file) => <FileLink key={file.to} {...file} />)}
             {page.design && !page.commanded && <FileLink to={`${path}/step.cir?step=${selected}`} text={`step ${selected}, SPICE`} />}

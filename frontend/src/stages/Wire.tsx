@@ -6,17 +6,25 @@ import { unlessKept } from '../api/save';
 import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { Refusal } from '../ui/Refusal';
-import { useSaveWiring, useWire, type SaveWiring, type WirePage } from './wire/api';
+import { jsonOf, useSaveWiring, useWire, type SaveWiring, type WirePage } from './wire/api';
 import { Dead } from './wire/Dead';
 import { Editor } from './wire/Editor';
 import { Exchange } from './wire/Exchange';
 import { KitForm } from './wire/KitForm';
 import { Lists } from './wire/Lists';
+import { Parts } from './wire/Parts';
 import { TruthTable } from './wire/TruthTable';
 
-const PARTS = ['table', 'circuit', 'connections', 'dead', 'exchange'] as const;
+const PARTS = ['table', 'circuit', 'parts', 'connections', 'dead', 'exchange'] as const;
 type Part = (typeof PARTS)[number];
-const SAY: Record<Part, string> = { table: 'what it does', circuit: 'circuit', connections: 'connections', dead: 'dead tests', exchange: 'exchange' };
+const SAY: Record<Part, string> = {
+  table: 'what it does',
+  circuit: 'circuit',
+  parts: 'parts',
+  connections: 'connections',
+  dead: 'dead tests',
+  exchange: 'exchange',
+};
 
 /** How it is wired: one circuit, and the table, hazards, tests and lists that are read from it. */
 export default function Wire() {
@@ -58,17 +66,20 @@ export default function Wire() {
       <Tabs.Content value="circuit" tabIndex={-1}>
         <Editor wire={wire} save={save} />
       </Tabs.Content>
+      <Tabs.Content value="parts" tabIndex={-1}>
+        <Parts />
+      </Tabs.Content>
       <Tabs.Content value="connections" tabIndex={-1}>
         <Cautions stage="wire" brief />
         <Lists wire={wire} />
       </Tabs.Content>
       <Tabs.Content value="dead" tabIndex={-1}>
         <Cautions stage="wire" brief />
-        <Dead wire={wire} />
+        <Dead wire={wire} save={save} />
       </Tabs.Content>
       {wire.kit && (
         <Tabs.Content value="exchange" tabIndex={-1}>
-          <KitForm key={JSON.stringify(wire.kit)} kit={wire.kit} open={!wire.exchange} save={save} />
+          <KitForm kit={wire.kit} open={!wire.exchange} save={save} />
           {wire.exchange && <Exchange wire={wire} exchange={wire.exchange} save={save} />}
         </Tabs.Content>
       )}
@@ -78,7 +89,9 @@ export default function Wire() {
 
 const FILES = [
   ['drawing.svg', 'drawing, SVG'],
+  ['labels.pdf', 'labels, PDF'],
   ['circuit.json', 'the circuit itself'],
+  ['parts.csv', 'pick list, CSV'],
   ['truth-table.csv', 'truth table, CSV'],
   ['connections.csv', 'connections, CSV'],
   ['cables.csv', 'cable schedule, CSV'],
@@ -105,19 +118,10 @@ function Files({ jobId }: { jobId: number }) {
   );
 }
 
-const NO_JSON: Problem = { type: 'input', title: 'Not a circuit', status: 0, detail: 'That file is no circuit.', allowed: 'a fenwit-circuit/1 file' };
-
 /** A circuit out of a file, whole or not at all. */
 async function fromFile(file: File, save: SaveWiring): Promise<Problem | null> {
-  if (file.size > 400_000) return { ...NO_JSON, detail: 'That file is too large for a circuit.' };
-  let document: unknown;
-  try {
-    document = JSON.parse(await file.text());
-  } catch {
-    return NO_JSON;
-  }
-  if (typeof document !== 'object' || document === null || Array.isArray(document)) return NO_JSON;
-  return save({ document: document as Record<string, unknown> }, file.name);
+  const found = await jsonOf(file);
+  return 'problem' in found ? { ...found.problem, allowed: 'a fenwit-circuit/1 file' } : save({ document: found.document }, file.name);
 }
 
 /** Nothing is wired yet: what to begin with. */

@@ -9,7 +9,7 @@ import html
 import math
 import re
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Annotated, Literal
 from xml.etree import ElementTree
@@ -112,6 +112,41 @@ class Picture:
     """True to size: one unit is one millimetre on paper"""
 
 
+def on_paper(picture: Picture, most: float, width_mm: float, height_mm: float) -> Picture:
+    """A drawing true to size: so many millimetres for each of its units, fewer where it would not fit the page.
+
+    Parameters
+    ----------
+    picture : Picture
+        In its own units [-]
+    most : float
+        Scale where there is room [mm]
+    width_mm, height_mm : float
+        Room on the page [mm]
+
+    Returns
+    -------
+    Picture
+        In millimetres [-]
+    """
+    k = min(most, width_mm / picture.width, height_mm / picture.height)
+
+    def scaled(shape: Stroke | Circle | Words) -> Stroke | Circle | Words:
+        if isinstance(shape, Stroke):
+            points = tuple((x * k, y * k) for x, y in shape.points)
+            return replace(shape, points=points, width=shape.width * k)
+        if isinstance(shape, Circle):
+            return replace(
+                shape, x=shape.x * k, y=shape.y * k, radius=shape.radius * k, width=shape.width * k
+            )
+        return replace(shape, x=shape.x * k, y=shape.y * k, size=shape.size * k)
+
+    return Picture(
+        picture.title, picture.left * k, picture.top * k, picture.width * k, picture.height * k,
+        tuple(scaled(s) for s in picture.shapes), millimetres=True,
+    )  # fmt: skip
+
+
 def picture_svg(picture: Picture) -> str:
     """The drawing as SVG: numbers, the inks above, and escaped text; nothing else can come out.
 
@@ -148,7 +183,8 @@ def _drawn(shape: Stroke | Circle | Words) -> str:
             f'stroke-width="{shape.width:g}" fill="{_COLOURS[shape.fill]}"/>'
         )
     path = "M" + " L".join(f"{x:g} {y:g}" for x, y in shape.points) + ("Z" if shape.closed else "")
-    dashes = ' stroke-dasharray="3 3"' if shape.dashed else ""
+    dash = min(3.0, 4 * shape.width)
+    dashes = f' stroke-dasharray="{dash:g} {dash:g}"' if shape.dashed else ""
     return f'<path d="{path}" fill="none" stroke="{_COLOURS[shape.ink]}" stroke-width="{shape.width:g}"{dashes}/>'
 
 

@@ -203,6 +203,26 @@ def page_html(sheet: Sheet, record: Record, fonts: Mapping[str, str]) -> str:
     return _environment().get_template(f"{sheet.value}.html").render(r=record, faces=_faces(fonts))
 
 
+def filled_page(name: str, fonts: Mapping[str, str], **values: object) -> str:
+    """Another page of this folder's templates with its values; every text of them is escaped.
+
+    Parameters
+    ----------
+    name : str
+        Template without its ending [-]
+    fonts : mapping of str to str
+        Address of each shipped font, from `font_faces` [-]
+    values : object
+        What the template calls by name [-]
+
+    Returns
+    -------
+    str
+        HTML [-]
+    """
+    return _environment().get_template(f"{name}.html").render(faces=_faces(fonts), **values)
+
+
 def pdf(page: str, fonts: Mapping[str, str]) -> bytes:
     """A page as PDF; nothing outside the page but the given fonts is read.
 

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from fenwit.core.circuit.wiring.dead import DeadTest, Ohms
+from fenwit.core.circuit.wiring.flags import LINE, PAD, Flag
 from fenwit.core.circuit.wiring.layout import Box, Sheet
 from fenwit.core.circuit.wiring.order import Purpose, Work, purposes
 from fenwit.core.circuit.wiring.parts import Wiring
@@ -10,11 +13,11 @@ from fenwit.core.circuit.wiring.table import Table
 from fenwit.report.csvfiles import write_csv
 from fenwit.report.picture import Anchor, Circle, Ink, Picture, Shape, Stroke, Words
 
-_NAME, _PIN, _INSET = 15.0, 14.0, 46.0
+_NAME, _PIN, _INSET = 15.0, 15.0, 46.0
 
 
-def wire_picture(wiring: Wiring, sheet: Sheet, closed: frozenset[tuple[str, str]] = frozenset()) -> Picture:
-    """The drawing of a wiring, contacts as they stand.
+def wire_picture(wiring: Wiring, sheet: Sheet, flags: Sequence[Flag] = ()) -> Picture:
+    """The drawing of a wiring, its contacts open, with words on it.
 
     Parameters
     ----------
@@ -22,8 +25,8 @@ def wire_picture(wiring: Wiring, sheet: Sheet, closed: frozenset[tuple[str, str]
         The circuit [-]
     sheet : Sheet
         Where everything stands [-]
-    closed : frozenset, optional
-        Pairs of terminals whose contact is made [-]
+    flags : sequence of Flag, optional
+        What is said on the drawing [-]
 
     Returns
     -------
@@ -41,18 +44,39 @@ def wire_picture(wiring: Wiring, sheet: Sheet, closed: frozenset[tuple[str, str]
         ]
         shapes += [Circle(x, y, 2.6, fill=ink) for x, y in run.dots]
     for box in sheet.boxes:
-        shapes += _box(box, closed)
+        shapes += _box(box)
+    for flag in flags:
+        shapes += _flag(flag)
+    low = max([sheet.height, *(f.y + f.height + 6 for f in flags)])
     return Picture(
         f"Circuit: {wiring.title}"[:300],
         0.0,
         0.0,
         max(sheet.width, 10.0),
-        max(sheet.height, 10.0),
+        max(low, 10.0),
         tuple(shapes),
     )
 
 
-def _box(box: Box, closed: frozenset[tuple[str, str]]) -> list[Shape]:
+def _flag(flag: Flag) -> list[Shape]:
+    x, y, right, low = flag.x, flag.y, flag.x + flag.width, flag.y + flag.height
+    corner = (min(max(flag.to[0], x), right), min(max(flag.to[1], y), low))
+    frame = ((x, y), (right, y), (right, low), (x, low))
+    # Paper first, in thin strokes: the words stand on no wire.
+    shapes: list[Shape] = [
+        Stroke(((x + 3, level), (right - 3, level)), Ink.PAPER, 6.0)
+        for level in [y + 3 + 4 * k for k in range(int((flag.height - 6) / 4) + 1)]
+    ]
+    shapes += [
+        Stroke((flag.to, corner), Ink.COPPER, 1.6), Circle(*flag.to, 4.0, fill=Ink.COPPER),
+        Stroke(frame, Ink.COPPER, 1.6, closed=True),
+    ]  # fmt: skip
+    return shapes + [
+        Words(x + PAD, y + PAD + LINE * (i + 0.72), line, 15.0) for i, line in enumerate(flag.lines)
+    ]
+
+
+def _box(box: Box) -> list[Shape]:
     x, y, right, low = box.x, box.y, box.x + box.width, box.y + box.height
     shapes: list[Shape] = [Stroke(((x, y), (right, y), (right, low), (x, low)), Ink.INK, 1.2, closed=True)]
     shapes.append(Words(x + 7, y + 17, box.part[:40], _NAME, bold=True))
@@ -60,17 +84,20 @@ def _box(box: Box, closed: frozenset[tuple[str, str]]) -> list[Shape]:
     for blade in box.blades:
         a, b = at[blade.a], at[blade.b]
         xa, xb = (x + _INSET if p.left else right - _INSET for p in (a, b))
-        made = (blade.a, blade.b) in closed
-        end = (
-            (xb, b.y) if made else (xa + (xb - xa) * 0.62 + (9 if xa == xb else 0), a.y + (b.y - a.y) * 0.62)
-        )
-        shapes.append(Stroke(((xa, a.y), end), Ink.COPPER if made else Ink.MUTED, 2.0 if made else 1.2))
+        end = (xa + (xb - xa) * 0.62 + (9 if xa == xb else 0), a.y + (b.y - a.y) * 0.62)
+        shapes.append(Stroke(((xa, a.y), end), Ink.MUTED, 1.2))
         shapes += [Circle(xa, a.y, 2.0, fill=Ink.INK), Circle(xb, b.y, 2.0, fill=Ink.INK)]
     for pin in box.pins:
         shapes.append(Circle(pin.x, pin.y, 3.2, fill=Ink.INK))
         anchor = Anchor.START if pin.left else Anchor.END
         shapes.append(Words(pin.x + (8 if pin.left else -8), pin.y + 5, pin.name[:12], _PIN, anchor))
     return shapes
+
+
+def parts_csv(rows: Sequence[tuple[str, str, int, str, int, int]]) -> str:
+    """The pick list: names, what it is, how many, where they lie, how many are aside and how many to buy."""
+    heads = ("names", "part", "pieces", "from", "put aside", "to buy")
+    return write_csv(heads, [tuple(str(cell) for cell in row) for row in rows])
 
 
 def connections_csv(work: Work, done: dict[int, str]) -> str:

@@ -45,6 +45,8 @@ class AirEdit(BaseModel):
     blades: Typed | None = None
     resonances_hz: Row | None = None
     least_flow_m3_s: Typed | None = None
+    rise_low_k: Typed | None = None
+    rise_high_k: Typed | None = None
 
 
 _LISTS = {
@@ -58,6 +60,7 @@ _ONE: dict[str, Dimension] = {
     "curve_density_kg_m3": UNITS["kg_m3"], "system_flow_m3_s": UNITS["m3_s"], "system_pressure_pa": UNITS["pa"],
     "fixed_pressure_pa": UNITS["pa"], "full_flow_m3_s": UNITS["m3_s"], "heat_w": UNITS["w"], "full_level_db": UNITS["db"],
     "level_at_m": UNITS["m"], "least_flow_m3_s": UNITS["m3_s"],
+    "rise_low_k": UNITS["k"], "rise_high_k": UNITS["k"],
 }  # fmt: skip
 _COUNTS = ("parallel", "series", "blades", "motor_poles", "level_fans")
 _USUAL = ("fixed_pressure_pa", "parallel", "series", "curve_density_kg_m3")

@@ -42,7 +42,7 @@ from fenwit.report.bundle import (
 from fenwit.report.dial import dial_picture
 from fenwit.report.methods.older_records import stored_record
 from fenwit.report.panels import panels_picture
-from fenwit.report.picture import MOST_SHAPES, Picture
+from fenwit.report.picture import MOST_SHAPES, Picture, on_paper
 from fenwit.report.record import (
     MOST_READINGS,
     AnnexSheet,
@@ -170,6 +170,8 @@ def _held(state: JobState) -> tuple[AnnexSheet, ...]:
     return (AnnexSheet("What it holds by itself", shown.note, None, lines),) if lines or shown.note else ()
 
 
+MOST_FLAGS, ROOM = 6, (0.25, 178.0, 232.0)
+"""Hazards said on a printed circuit; scale and room of its drawing: letters of 2.5 mm and more up to 1068 units [mm]"""
 MOST_LINES = 190
 """Of one annex; the files have all of them"""
 
@@ -203,7 +205,10 @@ def _wired(loaded: Loaded) -> tuple[AnnexSheet, ...]:
         + (f"; read {d.read.text}, {d.read.told}" if d.read.text else "")
         for d in page.dead
     ]
-    drawn = wire_picture(found.wiring, found.sheet)
+    standing = [
+        f for h, f in zip(found.table.hazards, found.flags, strict=False) if not h.passing and f.lines
+    ]
+    drawn = on_paper(wire_picture(found.wiring, found.sheet, standing[:MOST_FLAGS]), *ROOM)
     sheets = [
         AnnexSheet(
             "Circuit", found.wiring.title, drawn if len(drawn.shapes) <= MOST_SHAPES else None, _cut(hazards)

@@ -7,6 +7,7 @@ import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import zip_longest
 from typing import Annotated, Any
 
 from pydantic import BaseModel, Field
@@ -16,12 +17,16 @@ from fenwit.core.circuit.wiring.dead import DeadTest, Ohms, Stand, dead_tests
 from fenwit.core.circuit.wiring.document import read_wiring, variables
 from fenwit.core.circuit.wiring.edits import DIMENSION, Deed, Edit, edited
 from fenwit.core.circuit.wiring.faults import Agreement, Diagnosis, agreement, diagnose
+from fenwit.core.circuit.wiring.flags import MOST as MOST_FLAGS
+from fenwit.core.circuit.wiring.flags import Flag, Mark, flagged
 from fenwit.core.circuit.wiring.gauge import gauge_of
-from fenwit.core.circuit.wiring.kit import KitTyped, typed_kit, with_kit
+from fenwit.core.circuit.wiring.kit import KitTyped, typed_kit, with_kit, with_kit_of
 from fenwit.core.circuit.wiring.lamps import LampTest, lamp_tests
 from fenwit.core.circuit.wiring.layout import Sheet, laid_out
+from fenwit.core.circuit.wiring.lists import ListsTyped, typed_lists, with_lists, with_points
+from fenwit.core.circuit.wiring.offers import offers
 from fenwit.core.circuit.wiring.order import Colours, Connection, Work, purposes, read_colours, work_order
-from fenwit.core.circuit.wiring.parts import Cable, Kind, OhmReading, Wiring
+from fenwit.core.circuit.wiring.parts import Cable, Kind, Load, OhmReading, Wiring
 from fenwit.core.circuit.wiring.retrofit import Retrofit, retrofit
 from fenwit.core.circuit.wiring.table import Hazard, Rest, State, Table, TableRow, truth_table
 from fenwit.core.circuit.wiring.templates import TEMPLATES
@@ -38,6 +43,7 @@ from fenwit.web.settings import BadSetting, value
 
 PREFIX = "wire"
 MAX_BYTES = 300_000
+LongLines = Annotated[str, Field(max_length=20_000)]
 KitLines = Annotated[str, Field(max_length=4000)]
 
 
@@ -55,6 +61,16 @@ class KitEdit(BaseModel):
     idle: Typed = "off"
 
 
+class ListsEdit(BaseModel):
+    """Places, cables, calls that exclude each other, what is expected, points to test: as typed, in lines."""
+
+    places: Typed = ""
+    cables: LongLines = ""
+    exclusive: LongLines = ""
+    expect: LongLines = ""
+    points: LongLines = ""
+
+
 class WiringEdit(BaseModel):
     """One change of the circuit: a template taken, a document put in its place, or one deed."""
 
@@ -66,6 +82,11 @@ class WiringEdit(BaseModel):
     key: Typed = ""
     body: Any = None
     kit: KitEdit | None = None
+    kit_file: dict[str, Any] | None = None
+    """A kit out of a file, for the motor that is typed"""
+    lists: ListsEdit | None = None
+    points: list[list[str]] | None = None
+    """Points to add to the dead tests"""
 
 
 def edited_wiring(state: JobState, stored: Mapping[str, Any], title: str, edit: WiringEdit) -> str:
@@ -78,6 +99,12 @@ def edited_wiring(state: JobState, stored: Mapping[str, Any], title: str, edit: 
         made_of = edit.document
     elif edit.kit is not None:
         made_of = with_kit(stored, KitTyped(**edit.kit.model_dump()))
+    elif edit.kit_file is not None:
+        made_of = with_kit_of(stored, edit.kit_file)
+    elif edit.lists is not None:
+        made_of = with_lists(stored, ListsTyped(**edit.lists.model_dump()))
+    elif edit.points is not None:
+        made_of = with_points(stored, edit.points)
     elif edit.deed is not None:
         made_of = edited(stored, Edit(edit.deed, edit.what, edit.to, edit.key, edit.body))
     else:
@@ -105,6 +132,8 @@ class Solved:
     lamps: tuple[LampTest, ...]
     work: Work
     sheet: Sheet
+    flags: tuple[Flag, ...]
+    """Words on the drawing, one for each hazard"""
     exchange: Retrofit | None
 
 
@@ -128,9 +157,10 @@ def _solved(document: str, usual: str) -> Solved:
         tests = dead_tests(wiring)
     except InputError as error:
         too_many = f"{error.reason}; {error.allowed}"
+    sheet = laid_out(wiring)
     return Solved(
         wiring, table, tests, too_many, lamp_tests(wiring), work_order(wiring, read_colours(usual)),
-        laid_out(wiring),
+        sheet, flagged(sheet, _marks(wiring, table)[:MOST_FLAGS]),
         retrofit(wiring, table) if wiring.replace is not None else None,
     )  # fmt: skip
 
@@ -271,6 +301,18 @@ class WireRow(BaseModel):
     read: ReadShown
 
 
+class FlagShown(BaseModel):
+    """Words on the drawing, in a frame, with where a line leads from it."""
+
+    lines: list[str]
+    x: float
+    y: float
+    width: float
+    height: float
+    to_x: float
+    to_y: float
+
+
 class HazardShown(BaseModel):
     """What is dangerous, harmful or wrong."""
 
@@ -283,6 +325,8 @@ class HazardShown(BaseModel):
     parts: list[str]
     nets: list[str]
     pins: list[str]
+    flag: FlagShown | None
+    """None where so many are said already that the drawing would be hidden"""
 
 
 class PinShown(BaseModel):
@@ -428,6 +472,24 @@ class SuspectShown(BaseModel):
     tied: bool
 
 
+class OfferShown(BaseModel):
+    """Two points worth adding, and the faults they would show."""
+
+    first: str
+    second: str
+    shows: list[str]
+
+
+class OffersShown(BaseModel):
+    """What the listed points show, what could be added, and what no ohm with the power off can show."""
+
+    shown: int
+    offers: list[OfferShown]
+    never: list[str]
+    why_not: str
+    """Why nothing was looked through"""
+
+
 class DiagnosisShown(BaseModel):
     """What odd ohms point to."""
 
@@ -476,6 +538,7 @@ class WirePage(BaseModel):
     lamps: list[LampShown]
     diagnosis: DiagnosisShown | None
     exchange: ExchangeShown | None
+    lists: ListsEdit
     kit: KitEdit | None
     """The exchange as it would be typed; None where there is no tapped motor"""
 
@@ -492,12 +555,12 @@ def wire_page(
         return WirePage(
             title="", document={}, templates=templates, columns=[], rows=[], hazards=[], never=[], sheet=None, parts=[],
             nets=[], connections=[], cables=[], problems=[], dead=[], no_dead="", lamps=[], diagnosis=None,
-            exchange=None, kit=None,
+            exchange=None, lists=ListsEdit(), kit=None,
         )  # fmt: skip
     found = solved(document)
     newest = newest_of(mine)
     wiring, table = found.wiring, found.table
-    hazards = [_hazard(h, found) for h in table.hazards]
+    hazards = [_hazard(h, found, flag) for h, flag in zip_longest(table.hazards, found.flags)]
     return WirePage(
         title=wiring.title,
         document=dict(document),
@@ -535,6 +598,7 @@ def wire_page(
         ],
         diagnosis=_diagnosis(found, newest),
         exchange=_exchange(found.exchange) if found.exchange else None,
+        lists=ListsEdit(**vars(typed_lists(wiring))),
         kit=KitEdit(**vars(typed_kit(wiring))) if wiring.of(Kind.MOTOR) else None,
     )  # fmt: skip
 
@@ -642,6 +706,8 @@ def _row(
         for (seconds, said), came in origins.items()
     ]
     runs = _rest_words(row.rest)
+    heaters = [p.id for p in wiring.of(Kind.LOAD) if p.as_a(Load).heats]
+    heated = not heaters or any(row.rest.parts[h]["state"] == "on" for h in heaters)
     return WireRow(
         cells=["yes" if at is True else "" if at is False else str(at) for at in row.inputs.values()],
         marks=[
@@ -656,7 +722,7 @@ def _row(
         air=[
             f"{name}: {words}"
             for name, state in row.rest.parts.items()
-            if (words := duties.words(str(state["state"]), _rpm(state)))
+            if (words := duties.words(str(state["state"]), _rpm(state), heated))
         ],
         unmet=[f"{u.part} {u.state}, wanted {u.wanted}" for u in table.unmet if u.row == number],
         alive=list(row.rest.alive),
@@ -677,7 +743,7 @@ def _rows_of(hazard: Hazard) -> set[int]:
     return {w[1] if isinstance(w, tuple) else w for w in hazard.when}
 
 
-def _hazard(hazard: Hazard, found: Solved) -> HazardShown:
+def _hazard(hazard: Hazard, found: Solved, flag: Flag | None) -> HazardShown:
     words, remedy = hazard_words(hazard)
     terminals = [t for t in hazard.where if "." in t]
     parts = [t.partition(".")[0] for t in hazard.where]
@@ -701,6 +767,43 @@ def _hazard(hazard: Hazard, found: Solved) -> HazardShown:
         kind=hazard.kind.value, severity=hazard.severity.value, words=words, remedy=remedy, when=when,
         passing=hazard.passing, parts=list(dict.fromkeys(parts)),
         nets=sorted({net_at[t] for t in terminals if t in net_at}), pins=terminals,
+        flag=None if flag is None or not flag.lines else FlagShown(
+            lines=list(flag.lines), x=flag.x, y=flag.y, width=flag.width, height=flag.height, to_x=flag.to[0],
+            to_y=flag.to[1],
+        ),
+    )  # fmt: skip
+
+
+def _marks(wiring: Wiring, table: Table) -> list[Mark]:
+    """What is said of each hazard on the drawing, and where it belongs; what stands is not said to pass as well."""
+    found: list[Mark] = []
+    standing = {(h.kind, h.where) for h in table.hazards if not h.passing}
+    for hazard in table.hazards:
+        if hazard.passing and (hazard.kind, hazard.where) in standing:
+            found.append(Mark(""))
+            continue
+        lasts = f"for up to {hazard.for_s:g} s" if hazard.for_s else "for a moment"
+        words = hazard_words(hazard)[0] + (f", {lasts}" if hazard.passing else "")
+        terminals = tuple(t for t in hazard.where if "." in t)
+        nets = tuple(dict.fromkeys(wiring.net_at[t] for t in terminals if t in wiring.net_at))
+        found.append(Mark(words, terminals, nets, tuple(t for t in hazard.where if "." not in t)))
+    return found
+
+
+@lru_cache(maxsize=32)
+def offered(document: str) -> OffersShown:
+    """Points that show what no listed test shows; the same circuit is not looked through twice."""
+    try:
+        found = offers(read_wiring(json.loads(document)))
+    except InputError as error:
+        return OffersShown(shown=0, offers=[], never=[], why_not=f"{error.reason}; {error.allowed}")
+    return OffersShown(
+        shown=found.shown,
+        offers=[
+            OfferShown(first=o.points[0], second=o.points[1], shows=[fault_words(f) for f in o.shows])
+            for o in found.offers
+        ],
+        never=[fault_words(f) for f in found.never], why_not="",
     )  # fmt: skip
 
 

@@ -27,6 +27,8 @@ const GROUPS: readonly [heading: string, fields: readonly (readonly [Name, strin
       ['full_level_db', 'level, as read', '48 dB'],
       ['heat_w', 'what warms the air', '9.4 kW'],
       ['least_flow_m3_s', 'safety asks for at least', '270 m³/h'],
+      ['rise_low_k', 'plate: rise from', '15 K'],
+      ['rise_high_k', 'plate: rise to', '35 K'],
       ['level_at_m', 'heard from', '1 m'],
       ['level_fans', 'of so many fans', 'all'],
     ],

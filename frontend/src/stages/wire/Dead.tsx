@@ -1,10 +1,11 @@
 import { VerdictWord } from '../../instruments/VerdictSign';
 import { ValueField } from '../../ui/ValueField';
-import { useTake, type WirePage } from './api';
+import { useTake, type SaveWiring, type WirePage } from './api';
 import { Tick } from './Lists';
+import { Offers } from './Offers';
 
 /** Ohms with the power off, judged at once; what an odd one points to stands beside it. */
-export function Dead({ wire }: { wire: WirePage }) {
+export function Dead({ wire, save }: { wire: WirePage; save: SaveWiring }) {
   const take = useTake();
   const odd = wire.dead.filter((d) => d.read.agreement === 'contradicts');
   const lastOdd = odd[odd.length - 1]?.read.key ?? '';
@@ -71,6 +72,7 @@ export function Dead({ wire }: { wire: WirePage }) {
             </li>
           ))}
         </ul>
+        <Offers save={save} />
       </section>
       {wire.lamps.length > 0 && (
         <section aria-label="Lamp test">

@@ -4,6 +4,7 @@ import { unlessKept } from '../../api/save';
 import { Refusal } from '../../ui/Refusal';
 import { ValueField } from '../../ui/ValueField';
 import type { SaveWiring, WirePage } from './api';
+import { ListsForm } from './ListsForm';
 import { Sheet } from './Sheet';
 
 const KINDS = [
@@ -144,6 +145,7 @@ export function Editor({ wire, save }: { wire: WirePage; save: SaveWiring }) {
             </details>
           </section>
         )}
+        <ListsForm lists={wire.lists} save={save} />
       </div>
       <div className="max-h-[560px] min-w-0 overflow-auto">
         <Sheet

@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client';
 
+type Flag = Schemas['FlagShown'];
 type SheetShown = Schemas['SheetShown'];
 
 export interface Lit {
@@ -14,6 +15,8 @@ interface Props {
   lit: Lit;
   /** Nets, parts and terminals to be marked as dangerous. */
   danger?: { nets: readonly string[]; parts: readonly string[]; pins: readonly string[] };
+  /** What is said on the drawing, along the path it belongs to. */
+  flags?: readonly Flag[];
   label: string;
   onPin?: (terminal: string) => void;
   picked?: string;
@@ -22,7 +25,7 @@ interface Props {
 const INSET = 46;
 
 /** The circuit as a drawing: what carries current in copper and weight, what is dangerous in amber along its path. */
-export function Sheet({ sheet, lit, danger, label, onPin, picked }: Props) {
+export function Sheet({ sheet, lit, danger, label, onPin, picked, flags = [] }: Props) {
   const closed = new Set(lit.closed);
   const alive = new Set(lit.alive);
   const hot = new Set(lit.hot);
@@ -30,8 +33,10 @@ export function Sheet({ sheet, lit, danger, label, onPin, picked }: Props) {
   const nets = new Set(danger?.nets);
   const parts = new Set(danger?.parts);
   const pins = new Set(danger?.pins);
+  const low = Math.max(sheet.height, ...flags.map((f) => f.y + f.height + 6));
   return (
-    <svg viewBox={`0 0 ${sheet.width} ${sheet.height}`} className="h-auto w-full" role="img" aria-label={label}>
+    // Never smaller than its letters can be read: wider than its frame it is scrolled.
+    <svg viewBox={`0 0 ${sheet.width} ${low}`} className="h-auto w-full" style={{ minWidth: sheet.width * LEAST }} role="img" aria-label={label}>
       {sheet.runs.map((run) => {
         const stroke = alive.has(run.net) ? 'var(--color-copper)' : hot.has(run.net) ? 'var(--color-flow)' : 'var(--color-ink)';
         const width = alive.has(run.net) ? 3.4 : hot.has(run.net) ? 2.4 : 1.3;
@@ -116,9 +121,25 @@ export function Sheet({ sheet, lit, danger, label, onPin, picked }: Props) {
           ))}
         </g>
       ))}
+      {flags.map((f, i) => (
+        <g key={i}>
+          <line x1={f.to_x} y1={f.to_y} x2={clamp(f.to_x, f.x, f.width)} y2={clamp(f.to_y, f.y, f.height)} stroke="var(--color-hazard)" strokeWidth={2} />
+          <circle cx={f.to_x} cy={f.to_y} r={5} fill="var(--color-hazard)" />
+          <rect x={f.x} y={f.y} width={f.width} height={f.height} fill="var(--color-paper)" stroke="var(--color-hazard)" strokeWidth={2} />
+          <text fontSize={15} fontWeight={600}>
+            {f.lines.map((line, k) => (
+              <tspan key={k} x={f.x + 5} y={f.y + 18 + 18 * k}>
+                {line}
+              </tspan>
+            ))}
+          </text>
+        </g>
+      ))}
     </svg>
   );
 }
 
+const LEAST = 0.74;
+const clamp = (at: number, from: number, span: number) => Math.min(Math.max(at, from), from + span);
 const inner = (box: { x: number; width: number }, x: number) => (x <= box.x ? box.x + INSET : box.x + box.width - INSET);
 const short = (name: string) => (name.length > 7 ? `${name.slice(0, 6)}…` : name);

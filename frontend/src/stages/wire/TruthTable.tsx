@@ -128,6 +128,7 @@ export function TruthTable({ wire }: { wire: WirePage }) {
             sheet={wire.sheet}
             lit={lit}
             label={`Circuit, ${said(wire, row)}`}
+            flags={danger.flatMap((h) => h.flag ?? [])}
             danger={{ nets: danger.flatMap((h) => h.nets), parts: danger.flatMap((h) => h.parts), pins: danger.flatMap((h) => h.pins) }}
           />
         </div>

@@ -90,8 +90,11 @@ def _stalled(fans: Air, share: float) -> bool:
     return point is not None and point.stalled
 
 
-def beside(air: JobAir, speed_rpm: float) -> str:
-    """The other ways to say a speed, in one line: flow, pressure, rise, level; empty where nothing is known."""
+def beside(air: JobAir, speed_rpm: float, heated: bool = True) -> str:
+    """The other ways to say a speed, in one line: flow, pressure, rise, level; empty where nothing is known.
+
+    ``heated``: whether the air is warmed at that speed; where it is not, nothing is said of a rise.
+    """
     flow = air.flow_m3_s(speed_rpm)
     said = []
     if flow is not None:
@@ -101,7 +104,7 @@ def beside(air: JobAir, speed_rpm: float) -> str:
         pressure, rise = air.pressure_pa(flow), air.rise_k(flow)
         if pressure is not None:
             said.append(f"{q.plain(pressure.middle)} Pa")
-        if rise is not None:
+        if rise is not None and heated:
             said.append(f"+{q.plain(rise.middle)} K")
     level = air.level_db(speed_rpm)
     if level is not None:

@@ -70,13 +70,29 @@ class Duties:
     """Its speed [rpm]"""
     air: JobAir | None
 
-    def words(self, state: str, rpm: float | None) -> str:
-        """Speed, air and rise of what runs in a row; empty where nothing is known."""
+    def words(self, state: str, rpm: float | None, heated: bool = True) -> str:
+        """Speed, air and rise of what runs in a row; empty where nothing is known.
+
+        Parameters
+        ----------
+        state : str
+            Tap or speed that runs [-]
+        rpm : float or None
+            Its speed, where the circuit says it [rpm]
+        heated : bool, optional
+            Whether the air is warmed in this row [-]
+
+        Returns
+        -------
+        str
+            With how the rise stands to the appliance's own range [-]
+        """
         speed = rpm if rpm is not None else self.taps.get(state)
         if not speed:
             return ""
-        told = "" if self.air is None else beside(self.air, speed)
-        return " · ".join(t for t in ("" if rpm is not None else f"about {speed:.0f} rpm", told) if t)
+        told = "" if self.air is None else beside(self.air, speed, heated)
+        ranged = self.air.rise_words(speed) if self.air is not None and heated else ""
+        return " · ".join(t for t in ("" if rpm is not None else f"about {speed:.0f} rpm", told, ranged) if t)
 
 
 NO_DUTIES = Duties({}, None)

@@ -63,11 +63,18 @@ class AirSheet:
     least_flow_m3_s: float | None = None
     """Air that safety asks for, all fans together; no step may give less [m³/s]"""
 
+    rise_low_k: float | None = None
+    """Least rise of the air that the appliance is made for, by its plate [K]"""
+    rise_high_k: float | None = None
+
     def __post_init__(self) -> None:
-        for name, low, high, unit in _LIMITS:
+        for name, least, most, unit in _LIMITS:
             value = getattr(self, name)
             if value is not None:
-                check_range(name, value, low, high, unit)
+                check_range(name, value, least, most, unit)
+        low, high = self.rise_low_k, self.rise_high_k
+        if low is not None and high is not None and high <= low:
+            raise InputError("rise_high_k", high, f"above {low:g} K", "the range ends before it begins")
         if len(self.resonances_hz) > MOST_RESONANCES:
             raise InputError("resonances_hz", len(self.resonances_hz), f"up to {MOST_RESONANCES}", "too many")
         check_range("resonances_hz", np.array(self.resonances_hz or (1.0,)), 0.1, 1e5, "Hz")
@@ -124,6 +131,8 @@ _LIMITS = (
     ("motor_poles", 2, 60, ""),
     ("level_fans", 1, 200, ""),
     ("least_flow_m3_s", 1e-6, 1e4, "m³/s"),
+    ("rise_low_k", 0.5, 300.0, "K"),
+    ("rise_high_k", 1.0, 400.0, "K"),
 )
 
 
@@ -237,6 +246,23 @@ class JobAir:
             rise_from_flow_k(self.sheet.heat_w, f, rho) for f in (flow.middle, flow.low, flow.high)
         )
         return Span(middle, low, high)
+
+    def rise_words(self, speed_rpm: float) -> str:
+        """How the rise at a speed stands to what the appliance is made for; empty where either is not known."""
+        low, high = self.sheet.rise_low_k, self.sheet.rise_high_k
+        flow = self.flow_m3_s(speed_rpm)
+        rise = None if flow is None else self.rise_k(flow)
+        if rise is None or (low is None and high is None):
+            return ""
+        least, most = low or 0.0, math.inf if high is None else high
+        told = (
+            f"the appliance’s {least:g} to {most:g} K" if high is not None else f"the appliance’s {least:g} K"
+        )
+        if rise.high < least:
+            return f"below {told}: condensate; less air"
+        if rise.low > most:
+            return f"above {told}: the limit trips; more air"
+        return f"within {told}" if rise.low >= least and rise.high <= most else f"may leave {told}"
 
     @property
     def full_level_db(self) -> float:

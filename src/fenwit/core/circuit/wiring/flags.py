@@ -6,10 +6,13 @@ import textwrap
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
+
 from fenwit.core.circuit.wiring.layout import Sheet
 
-LETTER, LINE, PAD, CHARS = 7.6, 18.0, 5.0, 24
-"""Width of a letter, height of a line, room around the words [px]; letters to a line"""
+LETTER, LINE, PAD, CHARS, MOST = 8.3, 18.0, 5.0, 24, 80
+"""Width of a letter, height of a line, room around the words [px]; letters to a line; so many are placed at most"""
 _AWAY, _WIRE, _OVER = 1.0, 14.0, 1e4
 """What a candidate costs for each pixel away, for each wire it covers, and for covering a part or other words"""
 
@@ -36,9 +39,6 @@ class Flag:
     to: tuple[float, float]
 
 
-Rectangle = tuple[float, float, float, float]
-
-
 def flagged(sheet: Sheet, marks: Sequence[Mark]) -> tuple[Flag, ...]:
     """Place words beside the paths they tell of.
 
@@ -47,36 +47,40 @@ def flagged(sheet: Sheet, marks: Sequence[Mark]) -> tuple[Flag, ...]:
     sheet : Sheet
         The drawing [-]
     marks : sequence of Mark
-        What is to be said; what nothing on the drawing bears is said below it [-]
+        What is to be said, nothing for no words; what nothing on the drawing bears is said below it [-]
 
     Returns
     -------
     tuple of Flag
         One for each mark; some may stand below the drawing's own height [px]
     """
-    boxes = [(b.x, b.y, b.width, b.height) for b in sheet.boxes]
-    wires = [piece for run in sheet.runs for piece in run.pieces]
-    taken: list[Rectangle] = []
-    found = []
+    parts = np.array([(b.x, b.y, b.width, b.height) for b in sheet.boxes]).reshape(-1, 4)
+    wires = np.array(
+        [
+            (min(x1, x2), min(y1, y2), abs(x2 - x1), abs(y2 - y1))
+            for run in sheet.runs
+            for x1, y1, x2, y2 in run.pieces
+        ]
+    ).reshape(-1, 4)
+    below, found = sheet.height + PAD, list[Flag]()
     for mark in marks:
+        if not mark.words:
+            found.append(Flag((), 0.0, 0.0, 0.0, 0.0, (0.0, 0.0)))
+            continue
         lines = tuple(textwrap.wrap(mark.words, CHARS, break_long_words=True)[:4])
         width = 2 * PAD + LETTER * max(map(len, lines), default=1)
         height = 2 * PAD + LINE * len(lines) - 3
+        taken = np.array([(f.x, f.y, f.width, f.height) for f in found]).reshape(-1, 4)
         targets = _targets(sheet, mark)
-        below = max([sheet.height, *(y + h for _, y, _, h in taken)]) + PAD
-        best = min(
-            [
-                (_cost((x, y, width, height), to, boxes, wires, taken), x, y, to)
-                for to in targets
-                for x, y in _around(to, width, height, sheet)
-            ],
-            default=(_OVER, 0.0, 0.0, (0.0, 0.0)),
-        )
-        cost, x, y, to = best
-        if cost >= _OVER:
-            to = targets[0] if targets else (sheet.width / 2, below)
-            x, y = min(max(0.0, to[0] - width / 2), max(0.0, sheet.width - width)), below
-        taken.append((x, y, width, height))
+        tried = [(*place, to) for to in targets for place in _around(to, width, height, sheet)]
+        x, y, to = 0.0, below, targets[0] if targets else (sheet.width / 2, below)
+        cost = _costs(tried, (width, height), np.vstack((parts, taken)), wires)
+        best = int(np.argmin(cost)) if len(cost) else 0
+        if len(cost) and cost[best] < _OVER:
+            x, y, to = tried[best]
+        else:
+            x = min(max(0.0, to[0] - width / 2), max(0.0, sheet.width - width))
+        below = max(below, y + height + PAD)
         found.append(Flag(lines, x, y, width, height, to))
     return tuple(found)
 
@@ -107,21 +111,27 @@ def _around(to: tuple[float, float], width: float, height: float, sheet: Sheet) 
     return places
 
 
-def _cost(
-    at: Rectangle,
-    to: tuple[float, float],
-    boxes: Sequence[Rectangle],
-    wires: Sequence[Rectangle],
-    taken: Sequence[Rectangle],
-) -> float:
-    x, y, width, height = at
-    cost = _AWAY * (abs(x + width / 2 - to[0]) + abs(y + height / 2 - to[1]))
-    cost += _OVER * sum(_overlap(at, other) for other in (*boxes, *taken))
-    for x1, y1, x2, y2 in wires:
-        piece = (min(x1, x2), min(y1, y2), abs(x2 - x1), abs(y2 - y1))
-        cost += _WIRE * _overlap(at, piece)
-    return cost
+def _costs(
+    tried: Sequence[tuple[float, float, tuple[float, float]]],
+    size: tuple[float, float],
+    solid: NDArray[np.float64],
+    wires: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """What each place tried would cost: how far it is, which wires it covers, and what it must not cover."""
+    width, height = size
+    at = np.array([(x, y, width, height) for x, y, _ in tried]).reshape(-1, 4)
+    to = np.array([point for _, _, point in tried]).reshape(-1, 2)
+    away = np.abs(at[:, 0] + width / 2 - to[:, 0]) + np.abs(at[:, 1] + height / 2 - to[:, 1])
+    covered = _overlaps(at, solid).sum(axis=1)
+    return np.asarray(_AWAY * away + _OVER * covered + _WIRE * _overlaps(at, wires).sum(axis=1))
 
 
-def _overlap(a: Rectangle, b: Rectangle) -> bool:
-    return a[0] < b[0] + b[2] and b[0] < a[0] + a[2] and a[1] < b[1] + b[3] and b[1] < a[1] + a[3]
+def _overlaps(a: NDArray[np.float64], b: NDArray[np.float64]) -> NDArray[np.bool_]:
+    """Which rectangles meet which; shape of the first by that of the second."""
+    one, other = a[:, None, :], b[None, :, :]
+    return np.asarray(
+        (one[..., 0] < other[..., 0] + other[..., 2])
+        & (other[..., 0] < one[..., 0] + one[..., 2])
+        & (one[..., 1] < other[..., 1] + other[..., 3])
+        & (other[..., 1] < one[..., 1] + one[..., 3])
+    )

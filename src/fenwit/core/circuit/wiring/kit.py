@@ -186,6 +186,61 @@ def with_kit(document: Mapping[str, Any], typed: KitTyped) -> dict[str, Any]:
     return made
 
 
+def with_kit_of(document: Mapping[str, Any], given: Mapping[str, Any]) -> dict[str, Any]:
+    """A document with the exchange, or just the kit, of a file; what the file leaves open stays as it is.
+
+    Parameters
+    ----------
+    document : mapping
+        The circuit as it is kept [-]
+    given : mapping
+        A ``replace`` with its kit, a circuit with one, or the kit itself: an ec-motor with classes and speeds [-]
+
+    Returns
+    -------
+    dict
+        The circuit as it is kept from now on [-]
+
+    Raises
+    ------
+    InputError
+        What is no kit, or one that cannot be.
+    """
+    wiring = read_wiring(dict(document))
+    plan = given.get("replace") if isinstance(given.get("replace"), Mapping) else given
+    assert isinstance(plan, Mapping)
+    kit = plan.get("kit") if isinstance(plan.get("kit"), Mapping) else plan
+    if not isinstance(kit, Mapping) or not {"classes", "speeds"} & set(kit):
+        raise InputError(
+            "kit", ", ".join(map(str, given))[:60], "an ec-motor with run, classes and speeds", "that file holds no kit"
+        )  # fmt: skip
+    motor = next((p for p in wiring.parts if isinstance(p.spec, Motor)), None)
+    if motor is None:
+        raise InputError("motor", "", "a tapped motor", "nothing here could be replaced by it")
+    old = document.get("replace") if isinstance(document.get("replace"), Mapping) else {}
+    assert isinstance(old, Mapping)
+    kit = {k: v for k, v in kit.items() if k != "kind"}
+    kit.setdefault("id", "X")
+    usual: dict[str, Any] = {
+        "motor": motor.id,
+        "old_watts": shaft_of(motor.as_a(Motor)),
+        "wanted": [],
+    }
+    keys = ("motor", "old_watts", "wanted", "idle")
+    kept = {k: v for k, v in old.items() if k in keys}
+    typed = {k: plan[k] for k in keys if plan is not kit and k in plan}
+    if typed.get("motor", motor.id) not in wiring.by_id:
+        typed.pop("motor")
+    made = {**document, "replace": usual | kept | typed | {"kit": kit}}
+    read_wiring(made)
+    return made
+
+
+def shaft_of(motor: Motor) -> float:
+    """Shaft watts of a motor of which only its volt-amps are known, as far as they tell [W]"""
+    return round(SHAFT_OF_VA * motor.va, 1)
+
+
 def _lines(field: str, text: str, example: str) -> list[tuple[str, str]]:
     found = []
     for line in [x for x in re.split(r"[\n;]", text) if x.strip()][:MOST_LINES]:

@@ -9,6 +9,8 @@ from fenwit.core.circuit import Circuit, Part, PartKind
 from fenwit.core.circuit.wiring.document import FORMAT
 from fenwit.core.circuit.wiring.templates import Facts
 
+SWITCH = "SW"
+"""What stands for all contacts of a regulator"""
 _JOINED = (PartKind.INDUCTOR,)
 """To switch level and to an ohmmeter as good as wires"""
 _FAR_SIDE: Mapping[PartKind, Mapping[str, str]] = {
@@ -60,21 +62,21 @@ def regulator_document(circuit: Circuit, facts: Facts, title: str, direct: bool 
     while direct and not circuit.neutral and back in {n for p in circuit.parts for n in (p.net_a, p.net_b)}:
         back += "'"
     stand(back, f"S.{cold}")
-    taken = {"S", "M", "SW", "CR", "FAN", "LOGIC"}
+    taken = {"S", "M", SWITCH, "CR", "FAN", "LOGIC"}
     touched: dict[str, None] = {}
     for part in circuit.parts:
         if part.kind is PartKind.CONTACT:
             touched |= dict.fromkeys((part.net_a, part.net_b))
     if touched:
-        parts.append({"id": "SW", "kind": "switch", "positions": _positions(circuit)})
+        parts.append({"id": SWITCH, "kind": "switch", "positions": _positions(circuit)})
         for net in touched:
-            stand(net, f"SW.{_plain(net)}")
+            stand(net, f"{SWITCH}.{plain_name(net)}")
     windings = [p for p in circuit.parts if p.kind is PartKind.WINDING and not p.core]
     controlled = any(p.kind in (PartKind.OPTO, PartKind.COUPLER) for p in circuit.parts)
     for part in circuit.parts:
         if part.kind is PartKind.CONTACT or part in windings:
             continue
-        name = _free(_plain(part.name), taken)
+        name = _free(plain_name(part.name), taken)
         parts.append({"id": name} | _one(part, controlled))
         stand(part.net_a, f"{name}.1")
         stand(part.net_b, f"{name}.2")
@@ -119,12 +121,12 @@ def _motor(
     if windings:
         ends = dict.fromkeys(n for w in windings for n in (w.net_a, w.net_b))
         taps = [n for n in ends if n in touched]
-        motor |= {"common": _plain(circuit.load), "taps": [_plain(t) for t in taps]}
-        motor["sections"] = [[_plain(w.net_a), _plain(w.net_b), w.value] for w in windings]
+        motor |= {"common": plain_name(circuit.load), "taps": [plain_name(t) for t in taps]}
+        motor["sections"] = [[plain_name(w.net_a), plain_name(w.net_b), w.value] for w in windings]
         parts.append(motor)
         for tap in taps:
-            nets.setdefault(tap, []).append(f"M.{_plain(tap)}")
-        nets[back].append(f"M.{_plain(circuit.load)}")
+            nets.setdefault(tap, []).append(f"M.{plain_name(tap)}")
+        nets[back].append(f"M.{plain_name(circuit.load)}")
         return
     common, run = facts.common or "N", (facts.taps or ("RUN",))[0]
     motor |= {"common": common, "taps": [run]}
@@ -148,7 +150,9 @@ def _positions(circuit: Circuit) -> list[dict[str, Any]]:
     return [
         {
             "name": p.name,
-            "joins": [[_plain(c.net_a), _plain(c.net_b)] for name, c in contacts.items() if name in p.closed],
+            "joins": [
+                [plain_name(c.net_a), plain_name(c.net_b)] for name, c in contacts.items() if name in p.closed
+            ],
         }
         for p in positions
     ] or [{"name": "on", "joins": []}]
@@ -172,7 +176,7 @@ def _one(part: Part, controlled: bool) -> dict[str, Any]:
     return {"kind": "strip", "note": part.kind.value, "terminals": ["1", "2", *far]} | links
 
 
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
     """A net's or part's name as one of a terminal."""
     return name.replace(".", "·")
 

@@ -80,6 +80,7 @@ _BOARD: dict[str, Any] = {
             "volts": 24,
             "va": 9,
             "ohms": 40,
+            "heats": True,
             "place": "unit",
         },
         {
