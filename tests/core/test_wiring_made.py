@@ -15,8 +15,10 @@ from fenwit.core.circuit.wiring.document import read_wiring
 from fenwit.core.circuit.wiring.faults import Agreement, agreement
 from fenwit.core.circuit.wiring.flags import Flag, Mark, flagged
 from fenwit.core.circuit.wiring.layout import Sheet, laid_out
+from fenwit.core.circuit.wiring.lists import typed_lists, with_lists
+from fenwit.core.circuit.wiring.needs import Sort, needs
 from fenwit.core.circuit.wiring.offers import offers
-from fenwit.core.circuit.wiring.parts import Wiring
+from fenwit.core.circuit.wiring.parts import Kind, Wiring
 from fenwit.core.circuit.wiring.table import truth_table
 from fenwit.core.circuit.wiring.templates import TEMPLATES, Template
 from fenwit.core.errors import InputError
@@ -199,3 +201,91 @@ def test_words_of_nothing_stand_below() -> None:
     sheet = Sheet((), (), 100.0, 50.0)
     (flag,) = flagged(sheet, [Mark("nothing to be seen of it")])
     assert flag.y >= sheet.height
+
+
+# ---------------------------------------------------------------- lists typed in lines, parts to take
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda t: t.key)
+def test_lists_read_back_as_they_are_typed(template: Template) -> None:
+    wiring = read_wiring(template.document)
+    again = read_wiring(with_lists(template.document, typed_lists(wiring)))
+    assert again == wiring
+
+
+_NAMES = st.text("abcdefgh XYZ1234567890.", min_size=1, max_size=8).map(str.strip).filter(bool)
+
+
+@settings(max_examples=80, deadline=None)
+@given(
+    cores=st.lists(_NAMES.filter(lambda n: "," not in n), min_size=1, max_size=6, unique=True),
+    earth=st.booleans(),
+    use=st.sampled_from(["", "mains", "control"]),
+    length=st.none() | st.floats(0.1, 900.0).map(lambda v: float(f"{v:.3g}")),
+    area=st.none() | st.sampled_from([0.5, 0.75, 1.5, 2.5]),
+)
+def test_a_cable_reads_back(
+    cores: list[str], earth: bool, use: str, length: float | None, area: float | None
+) -> None:
+    cable: dict[str, Any] = {"id": "W9", "from": "unit", "to": "far room", "cores": cores, "earth": earth}
+    cable |= {k: v for k, v in (("use", use), ("length_m", length), ("csa_mm2", area)) if v}
+    doc = {
+        "format": "fenwit-circuit/1", "title": "", "parts": [], "nets": {}, "places": ["unit", "far room"],
+        "cables": [cable],
+    }  # fmt: skip
+    try:
+        wiring = read_wiring(doc)
+    except InputError:
+        return  # two cores that differ in blanks alone, and the like
+    again = read_wiring(with_lists(doc, typed_lists(wiring)))
+    assert again.cables == wiring.cables
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda t: t.key)
+def test_all_that_is_wired_is_needed_once(template: Template) -> None:
+    wiring = read_wiring(template.document)
+    names = [name for need in needs(wiring) for name in need.names]
+    there = {p.id for p in wiring.parts if p.kind not in (Kind.SUPPLY, Kind.MOTOR)} | {
+        c.id for c in wiring.cables
+    }
+    assert sorted(names) == sorted(there)
+    assert all(need.words for need in needs(wiring))
+
+
+def test_alike_parts_are_one_line_with_the_value_a_shelf_knows() -> None:
+    wiring = read_wiring(
+        {
+            "format": "fenwit-circuit/1",
+            "title": "",
+            "nets": {"a": ["C1.1", "M.AUX"]},
+            "parts": [
+                {"id": "C1", "kind": "capacitor", "farads": 2.2e-6},
+                {"id": "C2", "kind": "capacitor", "farads": 2.2e-6},
+                {"id": "C3", "kind": "capacitor", "farads": 2.2e-6},
+                {"id": "F", "kind": "fuse", "amps": 0.63},
+                {
+                    "id": "M",
+                    "kind": "motor",
+                    "common": "N",
+                    "taps": ["RUN"],
+                    "auxiliary": "AUX",
+                    "volts": 230,
+                    "va": 60,
+                },
+                {
+                    "id": "K",
+                    "kind": "relay",
+                    "volts": 24,
+                    "va": 4,
+                    "delay_on_s": 30,
+                    "poles": [{"com": "C", "no": "O"}],
+                },
+            ],
+        }
+    )
+    found = {need.names: need for need in needs(wiring)}
+    assert found["C2", "C3"].value == 2.2e-6
+    # The fan's own is not looked for on a shelf.
+    assert found["C1",].sort is Sort.OTHER
+    assert found["F",].value == 0.63
+    assert found["K",].words == "relay, coil 24 V, 4 VA, make, comes after 30 s"

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, expect
 
 from tests.ui.server import Server
 
-WARM, GALLERY = 13, 14
+READING_ROOM, HALL, WARM, GALLERY = 2, 4, 13, 14
 
 
 def tabbed_to(page: Page, name: str | re.Pattern[str], role: str = "button") -> None:
@@ -133,4 +133,65 @@ def test_an_ec_motor_is_planned_and_a_failing_call_mended(screen: Page, server: 
     expect(page.get_by_role("tab", name="exchange")).to_have_count(0)
     page.get_by_role("tab", name="what it does").click()
     expect(page.get_by_role("table", name="Truth table")).to_contain_text("S4 1100 rpm")
+    expect(page.get_by_text("No hazard found in any row")).to_be_visible()
+
+
+def test_parts_from_their_drawers_points_added_and_cables_typed(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/{READING_ROOM}/wire")
+    page.get_by_role("button", name="the regulator, as sized").click()
+    page.get_by_role("tab", name="parts").click()
+    picks = page.get_by_role("region", name="Pick list")
+    expect(picks.get_by_role("heading", name="drawer 7")).to_be_visible()
+    page.get_by_role("button", name="Put all aside").click()
+    expect(page.get_by_text("Nothing more of it lies in a drawer.")).to_be_visible()
+    expect(picks.get_by_text("2 put aside").first).to_be_visible()
+    missing = picks.get_by_role("checkbox").first
+    missing.click()
+    expect(missing).to_be_checked()
+    expect(picks.get_by_text("at hand, R. Fell").first).to_be_visible()
+
+    # Points that show more are added one by one.
+    page.get_by_role("tab", name=re.compile("dead tests")).click()
+    tests = page.get_by_role("region", name="Dead tests").get_by_role("textbox")
+    expect(tests.first).to_be_visible()
+    before = tests.count()
+    page.get_by_text("which faults do these points not show?").click()
+    page.get_by_role("list", name="Points to add").get_by_role("button").first.click()
+    expect(tests).not_to_have_count(before)
+
+    # Places and a cable, with one line wrong at first.
+    page.get_by_role("tab", name="circuit").click()
+    page.get_by_text("places and cables, calls, what is expected").click()
+    page.get_by_label("places, with commas").fill("box, fan")
+    cables = page.get_by_label("cables: places; cores; earth; length; area")
+    cables.fill("W1: box to moon; brown, blue; earth")
+    page.get_by_role("button", name="Keep these").click()
+    expect(page.get_by_role("alert").filter(has_text="no such place")).to_be_visible()
+    expect(cables).to_have_value("W1: box to moon; brown, blue; earth")
+    cables.fill("W1: box to fan; brown, blue; earth; 6 m; 1.5 mm²")
+    page.get_by_role("button", name="Keep these").click()
+    expect(cables).to_have_value("W1: box – fan; brown, blue; earth; 6 m; 1.5 mm²")
+    page.get_by_role("tab", name="parts").click()
+    expect(picks).to_contain_text("cable, 2 cores and earth, 1.5 mm², 6 m")
+
+    # Hand over counts the same lists.
+    page.goto(f"{server.address}/jobs/{READING_ROOM}/hand-over")
+    wiring = page.get_by_role("region", name="The wiring")
+    expect(wiring).to_contain_text(re.compile(r"0 of \d+ wires laid"))
+    wiring.get_by_role("link", name=re.compile("wires laid")).click()
+    expect(page.get_by_role("region", name="Connections")).to_be_visible()
+
+
+def test_a_hazard_is_said_on_the_drawing_of_its_row(screen: Page, server: Server) -> None:
+    page = screen
+    page.goto(f"{server.address}/jobs/{HALL}/wire?part=circuit")
+    page.get_by_label("terminal", exact=True).fill("TR.S1")
+    page.get_by_label("goes to: terminal or net").fill("K1.COM")
+    page.get_by_role("button", name="Wire it").click()
+    expect(page.get_by_label("terminal", exact=True)).to_have_value("")
+    page.get_by_role("tab", name="what it does").click()
+    drawing = page.get_by_role("img", name=re.compile("Circuit, nothing called"))
+    expect(drawing).to_contain_text("mains from S.L on the")
+    page.get_by_role("button", name="undo").click()
     expect(page.get_by_text("No hazard found in any row")).to_be_visible()

@@ -25,6 +25,7 @@ from fenwit.core.calibrate.trees import (
     sides_of,
     trees,
 )
+from fenwit.core.circuit.groups import merge, top
 from fenwit.core.errors import InputError, check_range
 from fenwit.core.memory import remembered
 
@@ -336,17 +337,11 @@ def _joined(
 ) -> tuple[list[int], list[list[str]]]:
     """Leads under the short limit are one node."""
     parent = list(range(len(sheet.leads)))
-
-    def root(i: int) -> int:
-        while parent[i] != i:
-            i = parent[i]
-        return i
-
     for (i, j), (ohm, _) in pair_ohm.items():
         if ohm < sheet.short_limit_ohm:
-            parent[max(root(i), root(j))] = min(root(i), root(j))
-    heads = sorted({root(i) for i in range(len(sheet.leads))})
-    group_of = [heads.index(root(i)) for i in range(len(sheet.leads))]
+            merge(parent, i, j)
+    heads = sorted({top(parent, i) for i in range(len(sheet.leads))})
+    group_of = [heads.index(top(parent, i)) for i in range(len(sheet.leads))]
     groups: list[list[str]] = [[] for _ in heads]
     for i, name in enumerate(sheet.leads):
         groups[group_of[i]].append(name)

@@ -7,27 +7,10 @@ from functools import lru_cache
 from itertools import pairwise
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
+from fenwit.core.circuit.groups import Groups
 
 
-class Groups:
-    """Union–find over net names."""
-
-    def __init__(self, start: Groups | None = None) -> None:
-        self._parent: dict[str, str] = dict(start._parent) if start else {}
-
-    def root(self, net: str) -> str:
-        """The name that stands for all nets joined to this one."""
-        self._parent.setdefault(net, net)
-        while self._parent[net] != net:
-            net = self._parent[net]
-        return net
-
-    def join(self, a: str, b: str) -> None:
-        """Make one net of two."""
-        self._parent[self.root(a)] = self.root(b)
-
-
-def joined_nets(circuit: Circuit, position: Position) -> Groups:
+def joined_nets(circuit: Circuit, position: Position) -> Groups[str]:
     """The nets of a circuit with the closed contacts and whole fuses of a position joined.
 
     Parameters
@@ -42,7 +25,7 @@ def joined_nets(circuit: Circuit, position: Position) -> Groups:
     Groups
         Nets by group [-]
     """
-    joined = Groups()
+    joined = Groups[str]()
     for part in circuit.parts:
         if circuit.joins(part, position):
             joined.join(part.net_a, part.net_b)

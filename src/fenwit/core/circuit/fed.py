@@ -13,7 +13,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.circuit import Circuit, Core, PartKind, Position
-from fenwit.core.circuit.contacts import Groups, joined_nets
+from fenwit.core.circuit.contacts import joined_nets
+from fenwit.core.circuit.groups import Groups
 from fenwit.core.circuit.network import System
 from fenwit.core.errors import InputError, check_range
 
@@ -158,7 +159,7 @@ def iron_s(core: Core, frequency_hz: float) -> complex:
     return 1 / core.loss_ohm + 1 / (1j * x)
 
 
-def _hanging(circuit: Circuit, joined: Groups, system: System) -> list[str]:
+def _hanging(circuit: Circuit, joined: Groups[str], system: System) -> list[str]:
     """Nodes that hang on the supply through some impedance, in a fixed order."""
     reached = Groups(joined)
     for part in system.valued:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from fenwit.core.circuit import Circuit, Part, PartKind, Position
-from fenwit.core.circuit.contacts import Groups, joined_nets
+from fenwit.core.circuit.contacts import joined_nets
+from fenwit.core.circuit.groups import Groups, contact_shares
 from fenwit.core.errors import FloatOrArray, InputError, check_range
 
 ComplexArray = NDArray[np.complex128]
@@ -144,7 +144,7 @@ class System:
         leaving[..., self.row[circuit.line]] -= 1.0
         leaving[..., self.row[circuit.load]] += 1.0
         ends = tuple((self.row[p.net_a], self.row[p.net_b]) for p in closed)
-        flows = -leaving @ _sharing(ends, len(self.row))
+        flows = -leaving @ contact_shares(ends, len(self.row)).T
         nothing = np.zeros(self.shape, dtype=np.complex128)
         for part in self.joining:
             part_i[part.name] = nothing
@@ -181,13 +181,3 @@ def _solved(matrix: ComplexArray, drive: ComplexArray, position: str) -> Complex
             "the bank is an open circuit at this frequency",
         )
     return np.asarray(solved)
-
-
-@lru_cache(maxsize=512)
-def _sharing(ends: tuple[tuple[int, int], ...], nets: int) -> NDArray[np.float64]:
-    """How currents leaving the nets divide on closed contacts: the pseudo-inverse of their incidence matrix."""
-    incidence = np.zeros((nets, len(ends)))
-    for column, (a, b) in enumerate(ends):
-        incidence[a, column] = 1.0
-        incidence[b, column] = -1.0
-    return np.asarray(np.linalg.pinv(incidence).T)

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cached_property, lru_cache
+from functools import cached_property
 from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
 
+from fenwit.core.circuit.groups import Groups, contact_shares, merge, top
 from fenwit.core.circuit.wiring.parts import (
     EcFan,
     EcMotor,
@@ -326,28 +327,21 @@ class _Matrix:
         there: Sequence[Element],
     ) -> None:
         self.meter = wiring.meter
-        parent: dict[str, str] = {}
-
-        def root(x: str) -> str:
-            parent.setdefault(x, x)
-            while parent[x] != x:
-                parent[x] = parent[parent[x]]
-                x = parent[x]
-            return x
+        groups = Groups[str]()
 
         def node(terminal: str) -> str:
             # A net's name cannot be taken for a terminal's.
             return f"/{net[terminal]}" if terminal in net else terminal
 
         for a, b in joined:
-            parent[root(node(a))] = root(node(b))
-        self.wired = {t: root(node(t)) for part in wiring.parts for t in map(part.at, part.terminals)}
+            groups.join(node(a), node(b))
+        self.wired = {t: groups.root(node(t)) for part in wiring.parts for t in map(part.at, part.terminals)}
         """Joined by wires, links and fuses: between these a contact has its own ohms"""
         ends = [(self.wired[c.a], self.wired[c.b]) for c in closed]
         for a, b in ends:
-            parent[root(a)] = root(b)
+            groups.join(a, b)
         self.closed = [e for e in ends if e[0] != e[1]]
-        group = {t: root(n) for t, n in self.wired.items()}
+        group = {t: groups.root(n) for t, n in self.wired.items()}
         order = {g: i for i, g in enumerate(dict.fromkeys(group.values()))}
         self.at = {t: order[g] for t, g in group.items()}
         self.known = [e for e in there if e.ohms is not None and e.ohms > 0]
@@ -369,8 +363,8 @@ class _Matrix:
             laplacian[j, j] += y
             laplacian[i, j] -= y
             laplacian[j, i] -= y
-            _merge(self.island, i, j)
-        self.island = [_top(self.island, i) for i in range(n)]
+            merge(self.island, i, j)
+        self.island = [top(self.island, i) for i in range(n)]
         self.inverse = _inverse(laplacian, self.island)
 
     def _ohms(self, i: int, j: int) -> float | None:
@@ -432,8 +426,8 @@ class _Matrix:
                 for one, other in ((c, d), (d, c)):
                     laplacian[one, one] += 1 / ohms
                     laplacian[one, other] -= 1 / ohms
-                _merge(island, c, d)
-        island = [_top(island, k) for k in range(n)]
+                merge(island, c, d)
+        island = [top(island, k) for k in range(n)]
         return probed, island, _inverse(laplacian, island)
 
     def _together(self, i: int, j: int, here: float | None) -> list[Element]:
@@ -484,36 +478,15 @@ class _Matrix:
 
     @cached_property
     def _sharing(self) -> NDArray[np.float64]:
-        return _shared(tuple((self.nodes[a], self.nodes[b]) for a, b in self.closed), len(self.nodes))
-
-
-@lru_cache(maxsize=256)
-def _shared(ends: tuple[tuple[int, int], ...], nodes: int) -> NDArray[np.float64]:
-    """How current leaving the nodes divides on closed contacts: the smallest set that meets Kirchhoff's law."""
-    incidence = np.zeros((nodes, len(ends)))
-    for k, (a, b) in enumerate(ends):
-        incidence[a, k] += 1.0
-        incidence[b, k] -= 1.0
-    return np.asarray(np.linalg.pinv(incidence))
-
-
-def _top(parent: list[int], i: int) -> int:
-    while parent[i] != i:
-        parent[i] = parent[parent[i]]
-        i = parent[i]
-    return i
-
-
-def _merge(parent: list[int], a: int, b: int) -> None:
-    parent[_top(parent, a)] = _top(parent, b)
+        return contact_shares(tuple((self.nodes[a], self.nodes[b]) for a, b in self.closed), len(self.nodes))
 
 
 def _inverse(laplacian: NDArray[np.float64], island: Sequence[int]) -> NDArray[np.float64]:
     """Pseudo-inverse, island by island: a Laplacian plus 1/n in every place is regular."""
     result = np.zeros_like(laplacian)
     members: dict[int, list[int]] = {}
-    for k, top in enumerate(island):
-        members.setdefault(top, []).append(k)
+    for k, head in enumerate(island):
+        members.setdefault(head, []).append(k)
     for inside in members.values():
         if len(inside) < 2:
             continue

@@ -9,6 +9,7 @@ from itertools import combinations
 
 import numpy as np
 
+from fenwit.core.circuit.groups import Groups
 from fenwit.core.circuit.wiring.live import ENOUGH, TOO_MUCH, Live
 from fenwit.core.circuit.wiring.parts import (
     EcFan,
@@ -349,22 +350,16 @@ def _in_series(
     edges: Sequence[tuple[int, int, WiredPart]], free: set[int], level: dict[int, float]
 ) -> list[tuple[str, ...]]:
     """For each island of free groups between two levels, the parts that current would run through."""
-    parent = {g: g for g in free}
-
-    def root(g: int) -> int:
-        while parent[g] != g:
-            g = parent[g]
-        return g
-
+    groups = Groups[int]()
     for a, b, _ in edges:
         if a in free and b in free:
-            parent[root(a)] = root(b)
+            groups.join(a, b)
     islands: dict[int, list[tuple[int, int, WiredPart]]] = {}
     for a, b, part in edges:
         ends = [g for g in (a, b) if g in free]
         others = [g for g in (a, b) if g not in free]
         if ends and all(g in level for g in others):
-            islands.setdefault(root(ends[0]), []).append((a, b, part))
+            islands.setdefault(groups.root(ends[0]), []).append((a, b, part))
     found = []
     for inside in islands.values():
         held = {g for a, b, _ in inside for g in (a, b) if g in level}

@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
+from fenwit.core.circuit.groups import merge, top
 from fenwit.core.circuit.wiring.parts import (
     EcFan,
     EcMotor,
@@ -81,17 +82,17 @@ class Base:
         bond = list(range(len(terminals)))
         for _, joined in wiring.nets:
             for terminal in joined[1:]:
-                _join(bond, self.index[joined[0]], self.index[terminal])
+                merge(bond, self.index[joined[0]], self.index[terminal])
         for part in wiring.parts:
             if isinstance(part.spec, Joined) and part.kind is not Kind.FUSE:
                 for a, b in part.spec.links:
-                    _join(bond, self.index[part.at(a)], self.index[part.at(b)])
-        self.bonded = [_root(bond, i) for i in range(len(terminals))]
+                    merge(bond, self.index[part.at(a)], self.index[part.at(b)])
+        self.bonded = [top(bond, i) for i in range(len(terminals))]
         """Joined by wires and links alone"""
         whole = list(bond)
         for part in wiring.of(Kind.FUSE):
-            _join(whole, self.index[part.at("1")], self.index[part.at("2")])
-        self.fixed = [_root(whole, i) for i in range(len(terminals))]
+            merge(whole, self.index[part.at("1")], self.index[part.at("2")])
+        self.fixed = [top(whole, i) for i in range(len(terminals))]
         """Joined while every contact is open"""
         self.pairs: list[tuple[int, int]] = []
         self.pair_names: list[tuple[str, str]] = []
@@ -152,11 +153,11 @@ class Base:
         for position in spec.positions:
             for join in position.joins:
                 for t in join[1:]:
-                    _join(parent, where[join[0]], where[t])
+                    merge(parent, where[join[0]], where[t])
         sets: dict[int, list[list[tuple[str, ...]]]] = {}
         for k, position in enumerate(spec.positions):
             for join in position.joins:
-                joins = sets.setdefault(_root(parent, where[join[0]]), [[] for _ in spec.positions])
+                joins = sets.setdefault(top(parent, where[join[0]]), [[] for _ in spec.positions])
                 joins[k].append(join)
         return [
             self._blade(part, i, "", [tuple(j) for j in joins], spec.make_before_break)
@@ -183,19 +184,6 @@ class Base:
         return Blade(part.id, index, call, tuple(masks), early, meets)
 
 
-def _root(parent: list[int], i: int) -> int:
-    while parent[i] != i:
-        parent[i] = parent[parent[i]]
-        i = parent[i]
-    return i
-
-
-def _join(parent: list[int], a: int, b: int) -> None:
-    ra, rb = _root(parent, a), _root(parent, b)
-    if ra != rb:
-        parent[max(ra, rb)] = min(ra, rb)
-
-
 class Live:
     """What follows from one set of closed contacts."""
 
@@ -206,10 +194,10 @@ class Live:
         pairs = base.pairs
         while rest:
             low = (rest & -rest).bit_length() - 1
-            _join(parent, *pairs[low])
+            merge(parent, *pairs[low])
             rest &= rest - 1
             k += 1
-        self.group = [_root(parent, i) for i in range(len(parent))]
+        self.group = [top(parent, i) for i in range(len(parent))]
         self.wanted = self._rails(frozenset())
         """Rails while nothing has blown: what relays follow"""
         dead: frozenset[str] = frozenset()
@@ -418,9 +406,9 @@ class Live:
         for pot in wiring.of(Kind.POT):
             if self.at(pot.at("W")) == here:
                 ends = {g for end in ("A", "B") for g in self.led_to(self.at(pot.at(end)))}
-                top, bottom = bool(ends & tens), ground in ends
-                if top or bottom:
-                    return f"pot {pot.id}" if top and bottom else "full" if top else "zero"
+                high, low = bool(ends & tens), ground in ends
+                if high or low:
+                    return f"pot {pot.id}" if high and low else "full" if high else "zero"
         for sensor in wiring.of(Kind.SENSOR):
             if (
                 self.at(sensor.at("OUT")) == here

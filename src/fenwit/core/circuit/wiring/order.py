@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from itertools import pairwise
 
+from fenwit.core.circuit.groups import Groups
 from fenwit.core.circuit.wiring.dead import Contact, contacts
 from fenwit.core.circuit.wiring.parts import (
     Cable,
@@ -182,13 +183,7 @@ def purposes(wiring: Wiring) -> dict[str, Purpose]:
     neutrals = {
         p.at(n) for p in mains if isinstance(p.spec, Supply) for n in p.spec.names if n in ("N", "-", "−")
     }
-    parent: dict[str, str] = {}
-
-    def root(x: str) -> str:
-        parent.setdefault(x, x)
-        while parent[x] != x:
-            x = parent[x]
-        return x
+    groups = Groups[str]()
 
     def node(terminal: str) -> str:
         return f"/{wiring.net_at[terminal]}" if terminal in wiring.net_at else terminal
@@ -198,12 +193,12 @@ def purposes(wiring: Wiring) -> dict[str, Purpose]:
         if isinstance(part.spec, Joined):
             joined += [Contact(part.id, part.at(a), part.at(b)) for a, b in part.spec.links]
     for c in joined:
-        parent[root(node(c.a))] = root(node(c.b))
-    at_line = {root(node(t)) for t in lines}
-    at_neutral = {root(node(t)) for t in neutrals}
+        groups.join(node(c.a), node(c.b))
+    at_line = {groups.root(node(t)) for t in lines}
+    at_neutral = {groups.root(node(t)) for t in neutrals}
     found = {}
     for name, inside in wiring.nets:
-        here = root(f"/{name}")
+        here = groups.root(f"/{name}")
         if any(t.endswith(".PE") for t in inside):
             found[name] = Purpose.BOND
         elif any(t in low for t in inside):
