@@ -602,7 +602,15 @@ def test_a_kit_is_read_as_it_is_typed() -> None:
 
 @pytest.mark.parametrize(
     ("text", "watts"),
-    [("1/2 hp", 372.85), ("0,5 HP", 372.85), ("370 W shaft", 370), ("620 W in", 372), ("2.4 A", 303.6)],
+    [
+        ("1/2 hp", 372.85),
+        ("0,5 HP", 372.85),
+        ("370 W shaft", 370),
+        ("620 W in", 372),
+        ("2.4 A", 303.6),
+        ("18 Ω", 176.3),
+        ("18 ohms", 176.3),
+    ],
 )
 def test_what_is_read_off_the_old_motor_leads_to_its_shaft(text: str, watts: float) -> None:
     assert old_shaft_w(text, 230)[0] == pytest.approx(watts, abs=0.1)
@@ -611,7 +619,7 @@ def test_what_is_read_off_the_old_motor_leads_to_its_shaft(text: str, watts: flo
 @pytest.mark.parametrize(
     ("field", "text"),
     [
-        ("old", ""), ("old", "strong"), ("old", "1/0 hp"), ("classes", "half B 370"), ("classes", "half: B"),
+        ("old", ""), ("old", "strong"), ("old", "1/0 hp"), ("old", "0 Ω"), ("classes", "half B 370"), ("classes", "half: B"),
         ("speeds", "S1: S1, fast"), ("wanted", "TH.dry: 900 rpm"), ("wanted", ""), ("link", "115 V"),
         ("circulates", "slowly"), ("motor", "Z"),
     ],

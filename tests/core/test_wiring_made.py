@@ -14,16 +14,19 @@ from fenwit.core.circuit.wiring.dead import Network, dead_tests, standings
 from fenwit.core.circuit.wiring.document import read_wiring
 from fenwit.core.circuit.wiring.faults import Agreement, agreement
 from fenwit.core.circuit.wiring.flags import Flag, Mark, flagged
+from fenwit.core.circuit.wiring.kit import old_shaft_w
 from fenwit.core.circuit.wiring.layout import Sheet, laid_out
 from fenwit.core.circuit.wiring.lists import typed_lists, with_lists
 from fenwit.core.circuit.wiring.needs import Sort, needs
 from fenwit.core.circuit.wiring.offers import offers
+from fenwit.core.circuit.wiring.order import work_order
 from fenwit.core.circuit.wiring.parts import Kind, Wiring
 from fenwit.core.circuit.wiring.table import truth_table
 from fenwit.core.circuit.wiring.templates import TEMPLATES, Template
 from fenwit.core.errors import InputError
 from fenwit.core.frame.asked import as_by
-from fenwit.core.frame.wire import AS_SIZED, begun_wiring
+from fenwit.core.frame.wire import AS_SIZED, begun_wiring, duties_of
+from fenwit.core.job.state import JobState, Nameplate
 from fenwit.core.methods import REGULATIONS
 from fenwit.core.methods.phase_angle.design import FiredBy
 from fenwit.core.motor.kinds import Method, MotorKind, answer_for
@@ -289,3 +292,35 @@ def test_alike_parts_are_one_line_with_the_value_a_shelf_knows() -> None:
     assert found["C1",].sort is Sort.OTHER
     assert found["F",].value == 0.63
     assert found["K",].words == "relay, coil 24 V, 4 VA, make, comes after 30 s"
+
+
+MADE = [(job.name, i) for job in JOBS for i in range(len(job.designs))]
+
+
+@pytest.mark.parametrize(("name", "number"), MADE)
+def test_every_design_of_the_demo_is_one_circuit(name: str, number: int) -> None:
+    """Whatever regulates, and on whatever supply: wired as it is sized it is safe, and something of it runs."""
+    job = next(j for j in JOBS if j.name == name)
+    wiring = read_wiring(begun_wiring(job.state(job.designs[number].regulator), AS_SIZED, name))
+    table = truth_table(wiring)
+    assert not table.hazards
+    assert not table.never
+    assert not work_order(wiring).problems
+    told = {p.id for p in wiring.of(Kind.MOTOR, Kind.EC_FAN)} or {"FAN"}
+    for part in told:
+        states = {str(row.rest.parts[part]["state"]) for row in table.rows}
+        assert states & {"off", "disabled"}
+        assert states - {"off", "disabled", "dead"}
+
+
+@pytest.mark.parametrize(
+    ("ohm", "farads"), [(25.0, 6e-6), (50.0, 3e-6), (18.0, 6e-6), (18.0, 10e-6), (40.0, 4e-6)]
+)
+def test_ohms_alone_tell_the_shaft_within_a_third(ohm: float, farads: float) -> None:
+    """Against the model that is taken of a blower of which only ohms and run capacitor were read."""
+    plate = Nameplate(rated_voltage_v=230, rated_speed_rpm=1200, poles=4, run_capacitance_f=farads)
+    state = JobState(MotorKind.PSC, plate, 230, 50, readings=(("main_resistance_ohm", ohm),))
+    told = old_shaft_w(f"{ohm} Ω", 230)[0]
+    modelled = duties_of(state).shaft_w
+    assert modelled is not None
+    assert 0.67 < told / modelled < 1.5

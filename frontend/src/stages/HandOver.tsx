@@ -21,12 +21,14 @@ export default function HandOver() {
       <section aria-label="On paper">
         {(page.design || !wired) && <h2 className="heading mb-1">Schematic</h2>}
         {page.design ? (
-          <img
-            key={page.saved_at}
-            src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
-            alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join('; ')}`}
-            className="schematic max-h-[320px] w-full object-contain object-left"
-          />
+          <a href={`${path}/schematic.svg`} target="_blank" rel="noreferrer" title="open it large">
+            <img
+              key={page.saved_at}
+              src={`${path}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
+              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join('; ')}`}
+              className="schematic max-h-[320px] w-full object-contain object-left"
+            />
+          </a>
         ) : (
           !wired && <p className="quiet">No regulator is chosen yet, so there is nothing to hand over. The report can be printed all the same.</p>
         )}

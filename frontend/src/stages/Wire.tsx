@@ -6,10 +6,11 @@ import { unlessKept } from '../api/save';
 import { useJobInHand } from '../job/context';
 import { Cautions } from '../ui/Cautions';
 import { Refusal } from '../ui/Refusal';
-import { jsonOf, useSaveWiring, useWire, type SaveWiring, type WirePage } from './wire/api';
+import { useSaveWiring, useWire, type SaveWiring, type WirePage } from './wire/api';
 import { Dead } from './wire/Dead';
 import { Editor } from './wire/Editor';
 import { Exchange } from './wire/Exchange';
+import { JsonFile } from './wire/JsonFile';
 import { KitForm } from './wire/KitForm';
 import { Lists } from './wire/Lists';
 import { Parts } from './wire/Parts';
@@ -118,12 +119,6 @@ function Files({ jobId }: { jobId: number }) {
   );
 }
 
-/** A circuit out of a file, whole or not at all. */
-async function fromFile(file: File, save: SaveWiring): Promise<Problem | null> {
-  const found = await jsonOf(file);
-  return 'problem' in found ? { ...found.problem, allowed: 'a fenwit-circuit/1 file' } : save({ document: found.document }, file.name);
-}
-
 /** Nothing is wired yet: what to begin with. */
 function First({ wire, save }: { wire: WirePage; save: SaveWiring }) {
   const { frame } = useJobInHand();
@@ -137,18 +132,7 @@ function First({ wire, save }: { wire: WirePage; save: SaveWiring }) {
         Every circuit begins here and is then changed by terminals and wires. What is known of the fan, its leads, ohms and volts, is filled in.
       </p>
       <Refusal problem={problem} />
-      <label className="quiet mb-1 flex min-h-10 cursor-pointer items-center gap-2 text-body">
-        a circuit from a file:
-        <input
-          type="file"
-          accept=".json,application/json"
-          className="cursor-pointer file:mr-3 file:min-h-10 file:cursor-pointer file:border file:border-ink file:bg-transparent file:px-4 file:font-semibold"
-          onChange={(event) => {
-            const chosen = event.target.files?.[0];
-            if (chosen) void fromFile(chosen, save).then((p) => setProblem(unlessKept(p)));
-          }}
-        />
-      </label>
+      <JsonFile words="a circuit from a file:" take={(document, name) => save({ document }, name)} />
       <ul>
         {sized && (
           <li className="row-line grid grid-cols-[290px_minmax(0,1fr)] items-center gap-4 py-1 max-[720px]:grid-cols-1">

@@ -599,8 +599,16 @@ def wire_page(
         diagnosis=_diagnosis(found, newest),
         exchange=_exchange(found.exchange) if found.exchange else None,
         lists=ListsEdit(**vars(typed_lists(wiring))),
-        kit=KitEdit(**vars(typed_kit(wiring))) if wiring.of(Kind.MOTOR) else None,
+        kit=_kit(wiring, duties) if wiring.of(Kind.MOTOR) else None,
     )  # fmt: skip
+
+
+def _kit(wiring: Wiring, duties: Duties) -> KitEdit:
+    """The exchange as it would be typed; what the old motor gives is known where it was measured."""
+    typed = KitEdit(**vars(typed_kit(wiring)))
+    if not typed.old and duties.shaft_w is not None:
+        typed.old = f"{duties.shaft_w:.0f} W shaft"
+    return typed
 
 
 def newest_of(mine: Iterable[readings.Reading]) -> dict[str, readings.Reading]:
@@ -987,7 +995,8 @@ def _exchange(found: Retrofit) -> ExchangeShown:
                 state=f"{r.state} {r.rpm:.0f} rpm" if r.rpm else r.state, wanted=f"{r.wanted_rpm:.0f} rpm",
                 verdict=r.verdict,
             )
-            for r in found.rows
+            # What fails stands first, then what calls for air; rows in which it stands as it should come last.
+            for r in sorted(found.rows, key=lambda r: (r.verdict == "ok", not r.wanted_rpm))
         ],
         failures=failures, document=write_wiring(found.wiring),
     )  # fmt: skip

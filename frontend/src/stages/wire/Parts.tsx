@@ -7,7 +7,7 @@ import { Tick } from './Lists';
 
 /** What it is built of: drawer by drawer, then what lies on no shelf. */
 export function Parts() {
-  const { page } = useJobInHand();
+  const { page, frame } = useJobInHand();
   const { who } = useWho();
   const jobId = page.job.id;
   const found = useQuery({
@@ -72,6 +72,18 @@ export function Parts() {
           A part put aside stays in its drawer, kept for this job. Giving back, and taking off the shelf what is built in: Hand over.
         </p>
       </section>
+      {page.design && (
+        <section aria-label="Schematic" className="col-span-full min-w-0">
+          <h3 className="heading">Schematic of the regulator</h3>
+          <div className="overflow-auto">
+            <img
+              src={`/api/jobs/${jobId}/schematic.svg?at=${encodeURIComponent(page.saved_at)}`}
+              alt={`Schematic of the regulator: ${frame.parts.map((p) => `${p.name} ${p.paper || p.text}`).join('; ')}`}
+              className="schematic w-full max-w-[860px] min-w-[760px]"
+            />
+          </div>
+        </section>
+      )}
     </div>
   );
 }

@@ -47,19 +47,5 @@ export function useTake(): (read: Read, what: string, text: string) => Promise<P
     });
 }
 
-const NO_JSON: Problem = { type: 'input', title: 'Not to be read', status: 0, detail: 'That file cannot be read.', allowed: 'JSON, up to 400 kB' };
-
-/** What a JSON file holds, whole or not at all. */
-export async function jsonOf(file: File): Promise<{ document: Record<string, unknown> } | { problem: Problem }> {
-  if (file.size > 400_000) return { problem: { ...NO_JSON, detail: 'That file is too large.' } };
-  try {
-    const document: unknown = JSON.parse(await file.text());
-    if (typeof document === 'object' && document !== null && !Array.isArray(document)) return { document: document as Record<string, unknown> };
-  } catch {
-    // Said below.
-  }
-  return { problem: NO_JSON };
-}
-
 export const wayBetween = (jobId: number, start: number, end: number): Promise<Moment[]> =>
   answer(api.GET('/api/jobs/{job_id}/wire/way', { params: { path: { job_id: jobId }, query: { start, end } } }));

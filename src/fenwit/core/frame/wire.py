@@ -15,6 +15,7 @@ from fenwit.core.frame.air import beside
 from fenwit.core.frame.asked import known, must_know
 from fenwit.core.job.air import JobAir
 from fenwit.core.job.findings import lead_sheet, windings
+from fenwit.core.job.machine import MachineFan
 from fenwit.core.job.state import JobState
 from fenwit.core.motor.kinds import KINDS, MotorKind, SubjectKind
 
@@ -69,6 +70,8 @@ class Duties:
     taps: Mapping[str, float]
     """Its speed [rpm]"""
     air: JobAir | None
+    shaft_w: float | None = None
+    """What the motor gives at full speed, by its readings [W]"""
 
     def words(self, state: str, rpm: float | None, heated: bool = True) -> str:
         """Speed, air and rise of what runs in a row; empty where nothing is known.
@@ -105,7 +108,9 @@ def duties_of(state: JobState) -> Duties:
         return NO_DUTIES
     marks = frame(state).taps
     named = {t.role: t.speed_rpm for t in marks} | {t.lead: t.speed_rpm for t in marks}
-    return Duties(named, job.air)
+    subject = job.subject
+    shaft = subject.full_point.shaft_power_w if isinstance(subject, MachineFan) else None
+    return Duties(named, job.air, shaft)
 
 
 def begun_wiring(state: JobState, key: str, title: str) -> dict[str, Any]:

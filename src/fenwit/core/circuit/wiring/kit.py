@@ -16,6 +16,8 @@ HORSEPOWER_W = 745.69987
 SHAFT_OF_VA = 0.55
 """Shaft watts over volts times amps of a capacitor motor: power factor 0.9, efficiency 0.6, within a fifth"""
 SHAFT_OF_W = 0.60
+SHAFT_OF_OHMS = 0.06
+"""Shaft watts times ohms from common to the fastest tap over volts squared, within a third (docs/wiring.md) [-]"""
 MOST_LINES = 40
 
 
@@ -25,7 +27,7 @@ class KitTyped:
 
     motor: str = ""
     old: str = ""
-    """What is read off the old motor: 1/2 hp, 370 W at the shaft, 620 W in, or 2.4 A"""
+    """What is read off the old motor: 1/2 hp, 370 W at the shaft, 620 W in, 2.4 A, or 18 Ω"""
     name: str = ""
     classes: str = ""
     """A line for each size: half: B, 370 W"""
@@ -107,7 +109,7 @@ def old_shaft_w(text: str, volts: float) -> tuple[float, str]:
     Parameters
     ----------
     text : str
-        Horsepower, watts at the shaft, watts in, or amps [-]
+        Horsepower, watts at the shaft, watts in, amps, or ohms from common to the fastest tap [-]
     volts : float
         What it runs on [V]
 
@@ -124,7 +126,7 @@ def old_shaft_w(text: str, volts: float) -> tuple[float, str]:
     tidy = text.strip()
     if not tidy:
         raise InputError(
-            "old", text, "1/2 hp, 370 W shaft, 620 W in, or 2.4 A", "what the old motor gave is needed"
+            "old", text, "1/2 hp, 370 W shaft, 620 W in, 2.4 A, or 18 Ω", "what the old motor gave is needed"
         )
     horse = re.fullmatch(r"(.+?)\s*hp", tidy, re.IGNORECASE)
     if horse:
@@ -144,6 +146,12 @@ def old_shaft_w(text: str, volts: float) -> tuple[float, str]:
         amps = q.parse("old", tidy, q.CURRENT)
         shaft = SHAFT_OF_VA * amps * volts
         return shaft, f"about {shaft:.0f} W at the shaft, from volts times amps; a plate says it better"
+    if re.search(r"(Ω|ohms?)$", tidy, re.IGNORECASE):
+        shaft = SHAFT_OF_OHMS * volts**2 / q.parse("old", tidy, q.RESISTANCE)
+        return (
+            shaft,
+            f"about {shaft:.0f} W at the shaft, from ohms alone within a third; a plate says it better",
+        )
     watts = q.parse("old", re.sub(r"\s*(at the )?shaft$", "", tidy, flags=re.IGNORECASE), q.POWER)
     return watts, f"{watts:.0f} W at the shaft"
 

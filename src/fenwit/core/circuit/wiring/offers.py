@@ -10,6 +10,7 @@ from fenwit.core.circuit.wiring.dead import DeadTest, Network, Ohms, Stand, dead
 from fenwit.core.circuit.wiring.faults import Agreement, Fault, FaultKind, agreement, single_faults
 from fenwit.core.circuit.wiring.parts import Wiring
 from fenwit.core.errors import InputError
+from fenwit.core.work import pause
 
 MOST_MATRICES = 6000
 """Faults times standings of the switches that are looked through"""
@@ -76,6 +77,7 @@ def offers(wiring: Wiring, tests: Sequence[DeadTest] | None = None) -> Offers:
 
     readable = [t for t in listed if _known(t.expected)]
     for fault in faults:
+        pause()
         network = Network(wiring, fault.change)
         if any(_shows(t.expected, network.between(t.points, t.stand)) for t in readable):
             shown += 1
