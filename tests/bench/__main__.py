@@ -56,7 +56,7 @@ from fenwit.core.size.sizing import Sizing
 from fenwit.core.size.switch import Switch
 from fenwit.demo.scenario import JOBS, OLD_CONTROL
 from fenwit.store.cluster import Cluster
-from fenwit.web.wire import wire_page
+from fenwit.web.wire.page import wire_page
 from tests.bench import invented, mismatch
 from tests.bench.brute import integrated
 from tests.bench.load import load

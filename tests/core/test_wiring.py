@@ -619,7 +619,8 @@ def test_what_is_read_off_the_old_motor_leads_to_its_shaft(text: str, watts: flo
 @pytest.mark.parametrize(
     ("field", "text"),
     [
-        ("old", ""), ("old", "strong"), ("old", "1/0 hp"), ("old", "0 Ω"), ("classes", "half B 370"), ("classes", "half: B"),
+        ("old", ""), ("old", "strong"), ("old", "1/0 hp"), ("old", "0 Ω"), ("classes", "half B 370"),
+        ("classes", "half: B"),
         ("speeds", "S1: S1, fast"), ("wanted", "TH.dry: 900 rpm"), ("wanted", ""), ("link", "115 V"),
         ("circulates", "slowly"), ("motor", "Z"),
     ],

@@ -29,7 +29,7 @@ from fenwit.web.fields import CapacitorEdit, LongWords, Name, Rpm, SwitchEdit, T
 from fenwit.web.hold import HoldEdit
 from fenwit.web.methods import DesignEdit, older
 from fenwit.web.problems import Problem
-from fenwit.web.wire import WiringEdit
+from fenwit.web.wire.edits import WiringEdit
 
 
 class NewJob(BaseModel):

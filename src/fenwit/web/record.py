@@ -66,7 +66,8 @@ from fenwit.web.models import Confirmed, JobPage
 from fenwit.web.page import Loaded, run_state
 from fenwit.web.page.asked import MEASURED, PROVED, RUN_ONLY, said_reading, sheet_asked
 from fenwit.web.plan import ask_text, plan_lines, plan_shown
-from fenwit.web.wire import circuit_of, said_row, solved, wire_page
+from fenwit.web.wire.page import said_row, wire_page
+from fenwit.web.wire.solved import circuit_of, solved
 
 
 def said_at(at: datetime) -> str:

@@ -25,7 +25,7 @@ from fenwit.web.devices import named_devices
 from fenwit.web.guard import Hosts, is_loopback
 from fenwit.web.page import renew
 from fenwit.web.settings import BadSetting, folder, value, whole
-from fenwit.web.wire import colours
+from fenwit.web.wire.solved import colours
 
 
 def say(text: str) -> None:

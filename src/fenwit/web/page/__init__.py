@@ -44,7 +44,8 @@ from fenwit.web.page.designs import aside_of, changes_of, design_info, design_li
 from fenwit.web.page.loading import Loaded, load, load_state, read_stored, run_state, saving, state_of
 from fenwit.web.problems import problem_of
 from fenwit.web.sizing import typed_profile, typed_sizing
-from fenwit.web.wire import circuit_of, wired
+from fenwit.web.wire.reads import wired
+from fenwit.web.wire.solved import circuit_of
 
 __all__ = [
     "Loaded",

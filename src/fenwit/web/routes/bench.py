@@ -28,7 +28,8 @@ from fenwit.web.hold import read_hold
 from fenwit.web.models import Alive, BenchPage, JobEdit, JobPage, KindChoice, NewJob, Who
 from fenwit.web.page import bench_page, changed, job_page, load, must_compute, saving, state_of
 from fenwit.web.sizing import read_profile, read_sizing
-from fenwit.web.wire import circuit_of, edited_wiring
+from fenwit.web.wire.edits import edited_wiring
+from fenwit.web.wire.solved import circuit_of
 
 router = routing.router("/api", "bench")
 

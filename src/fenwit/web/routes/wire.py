@@ -32,25 +32,14 @@ from fenwit.web.fields import Db, JobId, Typed, Words
 from fenwit.web.heavy import HEAVY
 from fenwit.web.models import JobPage, Who
 from fenwit.web.page import Loaded, changed, load, saving
-from fenwit.web.pick import Pick, PickPage, have_key, pick_page, picked
 from fenwit.web.settings import folder
 from fenwit.web.uploads import download
-from fenwit.web.wire import (
-    Asked,
-    OffersShown,
-    Solved,
-    WirePage,
-    asks,
-    circuit_of,
-    connection_key,
-    newest_of,
-    offered,
-    read_of,
-    said_row,
-    solved,
-    test_key,
-    wire_page,
-)
+from fenwit.web.wire.offers import OffersShown, offered
+from fenwit.web.wire.page import said_row, wire_page
+from fenwit.web.wire.pick import Pick, PickPage, have_key, pick_page, picked
+from fenwit.web.wire.reads import Asked, asks, connection_key, newest_of, read_of, test_key
+from fenwit.web.wire.shown import WirePage
+from fenwit.web.wire.solved import Solved, circuit_of, solved
 
 router = routing.router("/api/jobs/{job_id}/wire", "wire")
 

@@ -14,7 +14,7 @@ from fenwit.core.methods.seam import PartRow, PartRowKind
 from fenwit.core.prove.verdict import Verdict
 from fenwit.core.size.classes import CLASSES, Duty, PartClass
 from fenwit.store import readings, shelf
-from fenwit.web.wire import ReadShown, read_of, reading_key
+from fenwit.web.wire.reads import ReadShown, read_of, reading_key
 
 ALIKE = 0.01
 """Values within so much of each other are the same part [-]"""
