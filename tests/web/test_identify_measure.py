@@ -482,12 +482,12 @@ def test_whatever_is_typed_as_findings_is_taken_or_refused_and_then_computed(
 def test_any_ohms_between_leads_are_answered(
     client: TestClient, read: list[tuple[int, float]], wet: bool
 ) -> None:
+    now = page(client, HALL)
     for i, ohm in read:
-        wanted = [w for w in page(client, HALL)["sheet_readings"] if w["quantity"].startswith("lead_ohm")][i]
-        text = f"{ohm:.1f}"
-        assert (
-            take(client, HALL, wanted["quantity"], text, supersedes=wanted["reading_id"]).status_code == 201
-        )
+        wanted = [w for w in now["sheet_readings"] if w["quantity"].startswith("lead_ohm")][i]
+        answer = take(client, HALL, wanted["quantity"], f"{ohm:.1f}", supersedes=wanted["reading_id"])
+        assert answer.status_code == 201
+        now = answer.json()
     shown = client.get(f"/api/jobs/{HALL}/identify")
     assert shown.status_code == 200
     assert sum(t["likelihood"] for t in shown.json()["leads"]["trees"]) <= 1.001

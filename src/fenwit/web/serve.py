@@ -13,7 +13,6 @@ import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 
-from fenwit import demo as demo_data
 from fenwit.store import address, backup
 from fenwit.store.cluster import Cluster, ClusterError
 from fenwit.store.database import Database
@@ -23,9 +22,7 @@ from fenwit.store.roles import application_url
 from fenwit.web import workers
 from fenwit.web.devices import named_devices
 from fenwit.web.guard import Hosts, is_loopback
-from fenwit.web.page import renew
 from fenwit.web.settings import BadSetting, folder, value, whole
-from fenwit.web.wire.solved import colours
 
 
 def say(text: str) -> None:
@@ -84,6 +81,9 @@ def serve(*, demo: bool, fresh: bool, port: int | None, reload: bool, sure: bool
     """Run until Ctrl-C; returns the exit code."""
     # The server hands a SIGTERM back to us when it is done; without this it would end us before PostgreSQL is stopped.
     signal.signal(signal.SIGTERM, signal.default_int_handler)
+    # What computes is read here and below where it is used: a backup or a refused setting waits for none of it.
+    from fenwit.web.wire.solved import colours
+
     with plain_words() as code, contextlib.suppress(KeyboardInterrupt):
         state = folder("FENWIT_STATE")
         colours()
@@ -180,6 +180,9 @@ def _bring_up_to_date(url: str, state: Path) -> None:
 
 
 def _load_demo(url: str) -> None:
+    from fenwit import demo as demo_data
+    from fenwit.web.page import renew
+
     database = Database(url).open()
     try:
         say("demo jobs loaded" if demo_data.load(database) else "jobs are there already; keeping them")

@@ -15,7 +15,6 @@ from uvicorn.supervisors import ChangeReload, Multiprocess
 from uvicorn.supervisors.multiprocess import Process
 
 from fenwit.store.database import Database
-from fenwit.web.app import create_app
 from fenwit.web.guard import Hosts
 
 _GIVEN = "FENWIT_GIVEN_TO_WORKER"
@@ -25,6 +24,8 @@ _PR_SET_PDEATHSIG = 1
 def run(url: str, listener: socket.socket, hosts: Hosts, processes: int) -> None:
     """Answer on a socket until a signal; 0 processes: one that restarts when a source file changes."""
     if processes == 1:
+        from fenwit.web.app import create_app
+
         app = create_app(Database(url), hosts=hosts)
         uvicorn.Server(_config(app)).run(sockets=[listener])
         return
@@ -95,6 +96,9 @@ def app_of_worker() -> object:
     # When the parent is killed nobody is left who would stop us, and the port would stay taken.
     with contextlib.suppress(OSError, AttributeError):
         ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGKILL)
+    # Only those that answer read what computes: the parent process has no use for it.
+    from fenwit.web.app import create_app
+
     given = json.loads(os.environ[_GIVEN])
     if os.getppid() != given["parent"] and not given["reload"]:
         # It was killed while this process was still getting ready.
