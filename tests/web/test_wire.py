@@ -431,3 +431,27 @@ def test_a_row_says_whether_the_appliance_bears_the_rise(client: TestClient) -> 
         },
     )
     assert backwards.status_code == 422
+
+
+def test_a_part_that_bears_too_little_is_not_picked(client: TestClient) -> None:
+    """110 kΩ of half a watt lie in drawer 7; once only quarter-watt ones lie there they are to get."""
+    assert edit(client, READING_ROOM, template="as-sized").status_code == 200
+    shelf = client.get("/api/shelf").json()["parts"]
+    bleed = next(p for p in shelf if p["nominal"].startswith("110"))
+    weak = {
+        "version": bleed["version"], "part_class": bleed["part_class"], "nominal": "110k", "rating": "0.25",
+        "tolerance": bleed["tolerance"], "count": str(bleed["count"]), "place": "drawer 7",
+    }  # fmt: skip
+    assert client.put(f"/api/shelf/parts/{bleed['id']}", json=weak).status_code == 200
+    line = next(x for x in picks(client, READING_ROOM)["lines"] if x["names"] == "DA1 DA2")
+    assert (line["place"], line["to_take"], line["to_buy"]) == ("", 0, 2)
+    # What a bare circuit asks for has no rating: nothing is taken for granted.
+    doc = {
+        "format": "fenwit-circuit/1", "title": "", "nets": {"a": ["S.L", "C.1", "R.1"]},
+        "parts": [
+            {"id": "S", "kind": "supply", "volts": 230}, {"id": "C", "kind": "capacitor", "farads": 2.2e-6},
+            {"id": "R", "kind": "resistor", "ohms": 75000},
+        ],
+    }  # fmt: skip
+    assert edit(client, GALLERY, document=doc).status_code == 200
+    assert {x["place"] for x in picks(client, GALLERY)["lines"]} == {""}

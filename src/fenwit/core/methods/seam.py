@@ -181,6 +181,10 @@ class PartRow:
     """Taken from the shelf or bought for this job; the small parts around it are not listed so"""
     paper: str = ""
     """As it stands on paper, where that is more than its text [-]"""
+    piece: float | None = None
+    """Farads, ohms or amps of one piece, where any part of its class and rating would do [F|Ω|A]"""
+    rating: float = 0.0
+    """Volts of a capacitor or fuse, watts of a resistor, that such a part bears at least [V|W]"""
 
 
 @dataclass(frozen=True)

@@ -18,9 +18,6 @@ from fenwit.web.wire.reads import ReadShown, read_of, reading_key
 
 ALIKE = 0.01
 """Values within so much of each other are the same part [-]"""
-_DUTY = {
-    Sort.CAPACITOR: Duty.CAPACITOR, Sort.RESISTOR: Duty.RESISTOR, Sort.FUSE: Duty.FUSE, Sort.SWITCH: Duty.SWITCH,
-}  # fmt: skip
 _SORT = {
     PartRowKind.CAPACITOR: Sort.CAPACITOR, PartRowKind.RESISTOR: Sort.RESISTOR, PartRowKind.BLEED: Sort.RESISTOR,
     PartRowKind.LIMITER: Sort.RESISTOR, PartRowKind.FUSE: Sort.FUSE, PartRowKind.SWITCH: Sort.SWITCH,
@@ -94,10 +91,11 @@ class _Stock:
         self.free[part.id] -= line.to_take
         return line
 
-    def like(self, need: Need, part_class: str = "") -> shelf.ShelfPart | None:
-        """The part on the shelf that is most plentiful of those that would do; of a class, where one is named."""
-        duty = _DUTY.get(need.sort)
-        if duty is None or need.value is None:
+    def like(
+        self, duty: Duty, value: float | None, rating: float, part_class: str = ""
+    ) -> shelf.ShelfPart | None:
+        """The most plentiful of those that would do: of that value, rated as high; of a class, where one is named."""
+        if value is None:
             return None
         alike = [
             p
@@ -105,7 +103,8 @@ class _Stock:
             if (facts := CLASSES[PartClass(p.class_)]).duty is duty
             and not facts.refused
             and part_class in ("", p.class_)
-            and min(abs(v - need.value) for v in (p.nominal, p.measured or p.nominal)) <= ALIKE * need.value
+            and p.rating >= rating
+            and min(abs(v - value) for v in (p.nominal, p.measured or p.nominal)) <= ALIKE * value
         ]
         return max(alike, key=lambda p: self.free[p.id] + self.mine.get(p.id, 0), default=None)
 
@@ -120,7 +119,6 @@ def picked(
     left = _Stock(stock, {r.part_id: r.reserved for r in aside})
     by_id = {p.id: p for p in stock}
     wanted = needs(wiring) if wiring is not None else ()
-    values = {name: need.value for need in wanted for name in need.names}
     lines = []
     together: dict[tuple[str, int | None], tuple[PartRow, list[str]]] = {}
     for row in rows:
@@ -129,18 +127,18 @@ def picked(
             together.setdefault((words, row.shelf_id), (row, []))[1].extend(row.pieces or (row.name,))
     for (words, part_id), (row, alike) in together.items():
         part = by_id.get(part_id) if part_id is not None else None
-        if part is None:
-            # What each piece is worth stands in the circuit, where the regulator is wired as it is sized.
-            value = {values.get(plain_name(name)) for name in alike}
-            sort = _SORT.get(row.kind, Sort.OTHER)
-            if len(value) == 1:
-                part = left.like(Need(tuple(alike), sort, words, value.pop()), row.part_class)
+        if part is None and row.part_class:
+            duty = CLASSES[PartClass(row.part_class)].duty
+            part = left.like(duty, row.piece, row.rating, row.part_class)
         lines.append(left.deal(tuple(alike), words, part))
     covered = _covered(rows)
     for need in wanted:
         names = tuple(n for n in need.names if not _is_covered(need, covered.get(n)))
         if names:
-            lines.append(left.deal(names, need.words, left.like(need)))
+            # Of a bare circuit only a fuse says all that it must be; what else bears, nobody has reckoned there.
+            amps = need.value if need.sort is Sort.FUSE else None
+            fuse = left.like(Duty.FUSE, amps, CLASSES[PartClass.FUSE].rated_v)
+            lines.append(left.deal(names, need.words, fuse))
     return tuple(sorted(lines, key=lambda p: (p.part is None, p.part.place.casefold() if p.part else "")))
 
 

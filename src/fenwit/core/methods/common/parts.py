@@ -55,6 +55,8 @@ def row_of(
         refusal=part.refusal,
         note=note,
         part_class=part.part_class.value if part.part_class else "",
+        piece=part.value if part.part_class else None,
+        rating=part.rating,
         of=part.of,
         editable=part.kind in (RatedKind.FUSE, RatedKind.BLEED, RatedKind.LIMITER),
         explained=part.kind in (RatedKind.FUSE, RatedKind.BLEED, RatedKind.LIMITER),
