@@ -73,7 +73,7 @@ def schematic_picture(drawing: Drawing, labels: Mapping[str, str], supply: str, 
                 symbol = symbol.theta(0).length(abs(item.x2 - item.x1)).scale(0.6)
             small = abs(item.x2 - item.x1) < 1.5
             text = _markup(labels.get(item.part, item.part))
-            size = 9 if small or item.kind is PartKind.CONTACT else 10
+            size = 8.2 if small else 9 if item.kind is PartKind.CONTACT else 10
             if drawing.gate and item.part == drawing.gate[0]:
                 # Its gate leads down, to the row of what fires it.
                 symbol = symbol.flip() if symbol.anchors["gate"][1] > 0 else symbol
