@@ -133,10 +133,14 @@ def _serve(wanted: _Wanted, *, demo: bool, fresh: bool, reload: bool, sure: bool
         host, port = listener.getsockname()[:2]
         bound = f"[{host}]:{port}" if ":" in host else f"{host}:{port}"
         (state / "lock").write_text(f"http://{bound}/")
-        threading.Thread(target=_announce, args=(f"http://{bound}/",), daemon=True).start()
+        ended = threading.Event()
+        threading.Thread(target=_announce, args=(f"http://{bound}/", ended), daemon=True).start()
         watching = _watch(cluster, url) if cluster is not None else contextlib.nullcontext()
         with watching, _devices(demo):
-            workers.run(served, listener, hosts_of(bound), 0 if reload else wanted.processes)
+            try:
+                workers.run(served, listener, hosts_of(bound), 0 if reload else wanted.processes)
+            finally:
+                ended.set()
     finally:
         # The lock makes us its only user, also when it was left over from a crash.
         if cluster is not None:
@@ -230,6 +234,8 @@ def listen(where: str, port: int) -> socket.socket:
             raise
         say(f"port {port} cannot be had ({error.strerror}); taking a free one")
         listener.bind((where, 0))
+    # A port that is only bound may be bound by another as well; who comes before we answer waits.
+    listener.listen(128)
     return listener
 
 
@@ -259,15 +265,13 @@ def _watch(cluster: Cluster, url: str) -> Iterator[None]:
         thread.join(60)
 
 
-def _announce(place: str) -> None:
-    """Name the address once the server answers on it."""
-    ready = threading.Event()
-    for _ in range(300):
+def _announce(place: str, ended: threading.Event) -> None:
+    """Name the address once the server answers on it, however long a busy machine takes."""
+    while not ended.wait(0.1):
         with contextlib.suppress(OSError):
             urllib.request.urlopen(place + "api/alive", timeout=2).read()
             say(f"ready at {place}   (Ctrl-C stops it)")
             return
-        ready.wait(0.1)
 
 
 # ---------------------------------------------------------------- backup and restore

@@ -62,6 +62,7 @@ def _one_each(listener: socket.socket, processes: int) -> list[socket.socket]:
         one.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         one.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEPORT, 1)
         one.bind(where)
+        one.listen(128)
         found.append(one)
     return found
 
