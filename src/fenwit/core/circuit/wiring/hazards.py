@@ -27,7 +27,6 @@ from fenwit.core.circuit.wiring.parts import (
     Wiring,
     guards,
     is_mains,
-    low_terminals,
 )
 
 
@@ -196,9 +195,8 @@ def _two_taps(live: Live, part: WiredPart) -> list[Found]:
 def _low_voltage(live: Live) -> list[Found]:
     found = []
     low: dict[int, list[str]] = {}
-    for part in live.base.wiring.parts:
-        for terminal in low_terminals(part):
-            low.setdefault(live.at(terminal), []).append(part.id)
+    for name, terminal in live.base.low:
+        low.setdefault(live.at(terminal), []).append(name)
     for group, parts in low.items():
         for rail in live.rails.get(group, ()):
             if rail.mains and rail.role in ("line", "neutral"):

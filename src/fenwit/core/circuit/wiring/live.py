@@ -28,6 +28,7 @@ from fenwit.core.circuit.wiring.parts import (
     WiredPart,
     Wiring,
     is_mains,
+    low_terminals,
 )
 
 ENOUGH, TOO_MUCH = 0.8, 1.2
@@ -76,6 +77,8 @@ class Base:
 
     def __init__(self, wiring: Wiring) -> None:
         self.wiring = wiring
+        self.low = [(part.id, t) for part in wiring.parts for t in low_terminals(part)]
+        """Parts with their terminals of extra-low voltage"""
         terminals = [part.at(t) for part in wiring.parts for t in part.terminals]
         self.index = {t: i for i, t in enumerate(terminals)}
         self.names = terminals
