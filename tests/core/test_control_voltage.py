@@ -371,6 +371,15 @@ def test_a_design_as_wired_does_what_it_is_for(source: Source, count: int) -> No
     assert states(table, EN="go", **{"V1.fault": False})["H2"] == "off"
 
 
+def test_a_chain_whose_fastest_step_is_the_reference_itself() -> None:
+    design = ControlDesign(Source.STEPS, (3.0, 6.0, 10.0), enable=False, alarm=False)
+    table = solved_strip(design)
+    assert [row.rest.parts["V1"]["state"] for row in table.rows] == ["divider", "divider", "full"]
+    told = [float(row.rest.parts["V1"].get("command_v") or 0.0) for row in table.rows[:2]]  # type: ignore[arg-type]
+    assert told == pytest.approx(design.volts[:2], rel=0.03)
+    assert not table.hazards
+
+
 def test_a_chain_gives_each_position_its_volts_as_wired() -> None:
     design = ControlDesign(Source.STEPS, (3.0, 6.0, 9.0), enable=False, alarm=False)
     table = solved_strip(design)

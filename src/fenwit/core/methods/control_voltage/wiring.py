@@ -125,6 +125,10 @@ class _Strip:
                 self.part(f"R{k + 1}", "resistor", ohms=round(ohm, 3))
                 self.stand(net, f"R{k + 1}.1")
                 self.stand(above, f"R{k + 1}.2")
+            elif last:
+                # No resistor: the uppermost tap is the reference itself.
+                self.stand("10V", *self.nets.pop(net, []))
+                taps = {i: "10V" if tap == net else tap for i, tap in taps.items()}
             else:
                 # No resistor: the two are one point, and the lower name goes on.
                 above = net
